@@ -1,0 +1,272 @@
+import type { Scenario } from '../scenario.ts';
+import {
+  categoryBrowse,
+  productPages,
+  type Candidate,
+  type Campaign,
+  type Matcher,
+  type Structure,
+} from './account.ts';
+import { runAuction, searchAuction, type Slot } from './auction.ts';
+import { normal, pick, stream, type Random } from './random.ts';
+import type { Demand, Query } from './shoppers.ts';
+
+/** What the world remembers from one day to the next, beside the structure. */
+export interface Memory {
+  stock: number[];
+  /** Stock as the marketplace believes it: counted anew only every second Monday. */
+  listed: boolean[];
+  rivalDrift: number[];
+  /** Organic standing 0 to 1 by "product:query", for the queries of the head. */
+  organic: Record<string, number>;
+}
+
+export interface AdSum {
+  targetId: string;
+  term: string;
+  placement: number;
+  impressions: number;
+  clicks: number;
+  spend: number;
+}
+
+export interface Order {
+  hour: number;
+  targetId: string;
+  term: string;
+  placement: number;
+  sku: string;
+  units: number;
+  sales: number;
+  delay: number;
+}
+
+export interface HourSum {
+  campaignId: string;
+  hour: number;
+  impressions: number;
+  clicks: number;
+  spend: number;
+  minutes: number;
+}
+
+export interface DayResult {
+  ads: AdSum[];
+  orders: Order[];
+  hours: HourSum[];
+  products: {
+    sku: string;
+    sessions: number;
+    organicOrders: number;
+    organicUnits: number;
+    organicSales: number;
+  }[];
+}
+
+const hourShares = [
+  14, 9, 6, 4, 4, 6, 14, 26, 38, 46, 50, 52, 54, 52, 50, 50, 54, 58, 66, 76, 82, 74, 52, 30,
+];
+const hourTotal = hourShares.reduce((a, b) => a + b);
+/** Sunday first. On Sundays people look and do not buy. */
+const weekdayDemand = [1.08, 1.02, 0.98, 0.97, 0.96, 0.94, 1.05];
+const weekdayConversion = [0.62, 1.04, 1.08, 1.08, 1.06, 1, 1.05];
+/** Share of orders that arrive 0, 1, 2 ... 13 days after the click. */
+const delays = [0.45, 0.25, 0.12, 0.07, 0.04, 0.03, 0.018, 0.008, 0.005, 0.003, 0.002, 0.002, 0.001, 0.001];
+
+const round2 = (value: number) => Math.round(value * 100) / 100;
+
+function poisson(mean: number, random: Random): number {
+  if (mean > 40) return Math.max(0, Math.round(mean + Math.sqrt(mean) * normal(random)));
+  const floor = Math.exp(-mean);
+  let k = 0;
+  for (let p = random(); p > floor; p *= random()) k++;
+  return k;
+}
+
+function delayOf(random: Random): number {
+  let left = random();
+  for (let day = 0; day < delays.length; day++) {
+    left -= delays[day]!;
+    if (left < 0) return day;
+  }
+  return delays.length - 1;
+}
+
+/** Lives one day of the account. Deterministic from the seed, the day, the structure and the memory. */
+export function liveDay(
+  scenario: Scenario,
+  demand: Demand,
+  structure: Structure,
+  matcher: Matcher,
+  memory: Memory,
+  day: string,
+): DayResult {
+  const random = stream(scenario.seed, `day ${day}`);
+  const date = new Date(`${day}T00:00:00Z`);
+  const weekday = date.getUTCDay();
+  const ordinal = Math.round((date.getTime() - Date.parse(`${scenario.account.firstDay}T00:00:00Z`)) / 864e5);
+  const { products, concepts } = scenario;
+  const season = 1 + 0.12 * Math.sin(((ordinal + 10) / 60) * Math.PI);
+  const volume = season * weekdayDemand[weekday]! * Math.exp(0.05 * normal(random));
+
+  if (weekday === 1 && Math.floor(ordinal / 7) % 2 === 0) {
+    memory.listed = memory.stock.map((left) => left > 0);
+  }
+  memory.rivalDrift = memory.rivalDrift.map((drift) => 0.985 * drift + 0.02 * normal(random));
+
+  const spent = new Map<string, number>();
+  const groupSpent = new Map<string, number>();
+  const groupBudget = new Map(structure.budgetGroups.map((group) => [group.id, group.dailyBudget]));
+  const runs = new Map<string, boolean>();
+  for (const campaign of structure.campaigns.values()) {
+    runs.set(
+      campaign.id,
+      campaign.startDate <= day && (campaign.endDate === null || campaign.endDate >= day),
+    );
+  }
+  const outSince = new Map<string, number>();
+  const hasBudget = (campaign: Campaign): boolean =>
+    (spent.get(campaign.id) ?? 0) < campaign.dailyBudget &&
+    (campaign.budgetGroup === null ||
+      (groupSpent.get(campaign.budgetGroup) ?? 0) < groupBudget.get(campaign.budgetGroup)!);
+  const mayShow = ({ campaign, product }: Candidate): boolean =>
+    memory.listed[product]! && runs.get(campaign.id)! && hasBudget(campaign);
+
+  const ads = new Map<string, AdSum>();
+  const hours = new Map<string, HourSum>();
+  const orders: Order[] = [];
+  const sessions = new Float64Array(products.length);
+  const wonFrom = new Map<string, number>();
+
+  const hourOf = (campaignId: string, hour: number): HourSum => {
+    const key = `${campaignId}:${hour}`;
+    const known = hours.get(key);
+    if (known) return known;
+    const sum = { campaignId, hour, impressions: 0, clicks: 0, spend: 0, minutes: 60 };
+    hours.set(key, sum);
+    return sum;
+  };
+
+  const sell = (query: Query, product: number, factor: number): boolean =>
+    memory.stock[product]! > 0 && random() < query.conversion[product]! * factor;
+
+  const show = (query: Query, slot: Slot, hour: number, minute: number) => {
+    const { candidate, placement } = slot;
+    const { target, campaign, product } = candidate;
+    const key = `${target.id}\t${query.text}\t${placement}`;
+    let sum = ads.get(key);
+    if (!sum) {
+      sum = { targetId: target.id, term: query.text, placement, impressions: 0, clicks: 0, spend: 0 };
+      ads.set(key, sum);
+    }
+    const hourly = hourOf(campaign.id, hour);
+    sum.impressions++;
+    hourly.impressions++;
+    const seen = [1, 0.7, 0.55, 0.45, 0.38, 0.33][slot.position]! * [1, 0.55, 0.5, 0.6][placement]!;
+    if (random() >= query.click[product]! * seen) return;
+    sum.clicks++;
+    sum.spend += slot.cpc;
+    hourly.clicks++;
+    hourly.spend += slot.cpc;
+    spent.set(campaign.id, (spent.get(campaign.id) ?? 0) + slot.cpc);
+    if (campaign.budgetGroup) {
+      groupSpent.set(campaign.budgetGroup, (groupSpent.get(campaign.budgetGroup) ?? 0) + slot.cpc);
+    }
+    if (!hasBudget(campaign) && !outSince.has(campaign.id)) outSince.set(campaign.id, hour * 60 + minute);
+    sessions[product]!++;
+    const item = products[product]!;
+    const placed = item.placementConversion[['top', 'rest', 'pages', 'browse'][placement]!] ?? 1;
+    const evening = hour >= 18 && hour <= 22 ? 1.08 : hour < 7 ? 0.8 : 1;
+    if (!sell(query, product, placed * weekdayConversion[weekday]! * evening)) return;
+    const other = random() < 0.08 ? products[Math.floor(random() * products.length)]! : item;
+    const units = random() < 0.1 ? 2 : 1;
+    memory.stock[products.indexOf(other)]! -= units;
+    orders.push({
+      hour,
+      targetId: target.id,
+      term: query.text,
+      placement,
+      sku: other.sku,
+      units,
+      sales: round2(other.price * units),
+      delay: delayOf(random),
+    });
+    const standing = `${product}:${query.text}`;
+    wonFrom.set(standing, (wonFrom.get(standing) ?? 0) + 1);
+  };
+
+  for (let hour = 0; hour < 24; hour++) {
+    const share = (volume * hourShares[hour]!) / hourTotal;
+    const searches = poisson(scenario.searchesPerDay * share, random);
+    for (let i = 0; i < searches; i++) {
+      const query = random() < 0.1 ? demand.fresh(random) : demand.queries[pick(demand.cumulative, random)]!;
+      const candidates = matcher.forQuery(query).filter(mayShow);
+      if (candidates.length === 0) continue;
+      const level = concepts[query.concept]!.rivalBid * Math.exp(memory.rivalDrift[query.concept]!);
+      const likelihood = (product: number) =>
+        (query.conversion[product]! / products[product]!.conversion) * Math.exp(0.3 * normal(random));
+      for (const slot of searchAuction(candidates, query.click, likelihood, level, random)) {
+        show(query, slot, hour, (i / searches) * 60);
+      }
+    }
+    const visits = poisson((scenario.pageVisitsPerDay + scenario.categoryVisitsPerDay) * share, random);
+    const browsing =
+      scenario.categoryVisitsPerDay / (scenario.pageVisitsPerDay + scenario.categoryVisitsPerDay);
+    for (let i = 0; i < visits; i++) {
+      const page = demand.pages[pick(demand.pageCumulative, random)]!;
+      const browse = random() < browsing;
+      const candidates = (browse ? matcher.forCategory(page) : matcher.forPage(page)).filter(mayShow);
+      if (candidates.length === 0) continue;
+      const level = concepts[page.concept]!.rivalBid * 0.5 * Math.exp(memory.rivalDrift[page.concept]!);
+      const placement = browse ? categoryBrowse : productPages;
+      const rivals = { count: 7, level };
+      const slots = runAuction(candidates, placement, 4, page.click, () => 1, rivals, random);
+      for (const slot of slots) show(page, slot, hour, (i / visits) * 60);
+    }
+    for (const campaign of structure.campaigns.values()) {
+      if (campaign.status !== 'enabled' || !runs.get(campaign.id)) continue;
+      const out = outSince.get(campaign.id);
+      const minutes = out === undefined ? 60 : Math.min(60, Math.max(0, Math.round(out - hour * 60)));
+      hourOf(campaign.id, hour).minutes = minutes;
+    }
+  }
+
+  const organic = products.map(({ sku }) => ({
+    sku,
+    sessions: 0,
+    organicOrders: 0,
+    organicUnits: 0,
+    organicSales: 0,
+  }));
+  const head = demand.queries.slice(0, 600);
+  const total = demand.cumulative[demand.cumulative.length - 1]!;
+  for (const query of head) {
+    const searched = (scenario.searchesPerDay * volume * query.popularity) / total;
+    for (let p = 0; p < products.length; p++) {
+      if (query.click[p]! < 0.004) continue;
+      const key = `${p}:${query.text}`;
+      const before = memory.organic[key] ?? 0.15;
+      const visitors = poisson(searched * 0.3 * before ** 1.2, random);
+      const out = organic[p]!;
+      out.sessions += visitors;
+      for (let v = 0; v < visitors; v++) {
+        if (!sell(query, p, weekdayConversion[weekday]! * 0.9)) continue;
+        memory.stock[p]!--;
+        out.organicOrders++;
+        out.organicUnits++;
+        out.organicSales += products[p]!.price;
+        wonFrom.set(key, (wonFrom.get(key) ?? 0) + 0.5);
+      }
+      const won = wonFrom.get(key) ?? 0;
+      memory.organic[key] = Math.round((0.97 * before + 0.03 * Math.min(1, 0.1 + won)) * 1e4) / 1e4;
+    }
+  }
+  organic.forEach((sum, p) => {
+    sum.sessions += sessions[p]!;
+    sum.organicSales = round2(sum.organicSales);
+  });
+  const list = [...ads.values()];
+  for (const sum of list) sum.spend = round2(sum.spend);
+  for (const sum of hours.values()) sum.spend = round2(sum.spend);
+  return { ads: list, orders, hours: [...hours.values()], products: organic };
+}

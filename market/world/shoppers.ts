@@ -1,0 +1,151 @@
+import type { Scenario, ScenarioConcept, ScenarioWord } from '../scenario.ts';
+import { pick, stream, sums, trait, type Random } from './random.ts';
+
+/** One thing shoppers type, or one item page they visit, with what it hides. */
+export interface Query {
+  text: string;
+  concept: number;
+  popularity: number;
+  /** Per product: clicks per impression in the first slot, and orders per click, before placement and time. */
+  click: Float64Array;
+  conversion: Float64Array;
+}
+
+export interface Page extends Query {
+  category: string;
+  price: number;
+  rating: number;
+  /** Index of our own product whose page it is, -1 for a rival's. */
+  own: number;
+}
+
+export interface Demand {
+  queries: Query[];
+  cumulative: Float64Array;
+  pages: Page[];
+  pageCumulative: Float64Array;
+  fresh: (random: Random) => Query;
+}
+
+const letters = '23456789ABCDEFGHJKLMNPQRSTVWXYZ';
+
+/** A rival's item code out of a number: QY and six signs, as the marketplace writes them. */
+export function rivalCode(concept: string, i: number): string {
+  const random = stream(i, `rival ${concept}`);
+  return `QY${Array.from({ length: 6 }, () => letters[Math.floor(random() * letters.length)]).join('')}`;
+}
+
+function misspell(text: string, random: Random): string {
+  const at = 1 + Math.floor(random() * (text.length - 2));
+  if (text[at] === ' ' || text[at + 1] === ' ') return text;
+  return random() < 0.5
+    ? text.slice(0, at) + text.slice(at + 1)
+    : text.slice(0, at) + text[at + 1] + text[at] + text.slice(at + 2);
+}
+
+/** Builds the shoppers' side of the world: queries with a heavy tail, item pages, and queries never seen before. */
+export function makeDemand(scenario: Scenario): Demand {
+  const byText = new Map(scenario.words.map((word) => [word.text, word]));
+  const conceptSums = sums(scenario.concepts.map((concept) => concept.popularity));
+  const kindSums = scenario.concepts.map((concept) => sums(concept.kinds.map((kind) => kind.weight)));
+
+  const hidden = (text: string, concept: ScenarioConcept, parts: ScenarioWord[]) => {
+    const click = new Float64Array(scenario.products.length);
+    const conversion = new Float64Array(scenario.products.length);
+    scenario.products.forEach((product, p) => {
+      const fit = concept.fit[product.sku] ?? 0;
+      if (fit === 0) return;
+      let clicks = product.clickRate * fit ** 0.7;
+      let orders = product.conversion * fit ** 0.9;
+      for (const part of parts) {
+        clicks *= part.clickFactor;
+        orders *= part.conversionFactor * (part.fit[product.sku] ?? 1);
+      }
+      click[p] = Math.min(0.2, clicks * Math.exp(0.25 * trait(`${text} click ${product.sku}`)));
+      conversion[p] = Math.min(0.4, orders * Math.exp(0.35 * trait(`${text} buy ${product.sku}`)));
+    });
+    return { click, conversion };
+  };
+
+  const optional = (list: string[], chance: number, random: Random): ScenarioWord | undefined => {
+    if (random() > chance || list.length === 0) return undefined;
+    const options = list.map((text) => byText.get(text)!).filter(Boolean);
+    return options[pick(sums(options.map((word) => word.weight)), random)];
+  };
+
+  const compose = (random: Random, tail: boolean): Query => {
+    const c = pick(conceptSums, random);
+    const concept = scenario.concepts[c]!;
+    const kind = concept.kinds[pick(kindSums[c]!, random)]!;
+    const chance = tail ? 0.75 : 0.45;
+    const first = optional(concept.before, chance, random);
+    const second = tail ? optional(concept.before, 0.35, random) : undefined;
+    const third = optional(concept.after, chance, random);
+    const fourth = tail ? optional(concept.after, 0.4, random) : undefined;
+    const parts = [
+      ...new Set([second, first, third, fourth].filter((w): w is ScenarioWord => w !== undefined)),
+    ];
+    const before = parts.filter((word) => concept.before.includes(word.text));
+    const after = parts.filter((word) => !concept.before.includes(word.text));
+    let text = [...before.map((w) => w.text), kind.text, ...after.map((w) => w.text)].join(' ');
+    if (random() < (tail ? 0.15 : 0.03)) text = misspell(text, random);
+    return { text, concept: c, popularity: 1, ...hidden(text, concept, parts) };
+  };
+
+  const random = stream(scenario.seed, 'queries');
+  const found = new Map<string, Query>();
+  for (let tries = 0; found.size < scenario.queryCount && tries < scenario.queryCount * 60; tries++) {
+    const query = compose(random, tries > scenario.queryCount);
+    const known = found.get(query.text);
+    // What the grammar makes often is what shoppers type often; the power makes the head heavier.
+    if (known) known.popularity += 1;
+    else found.set(query.text, query);
+  }
+  const queries = [...found.values()];
+  for (const query of queries) query.popularity = query.popularity ** 1.1;
+  queries.sort((a, b) => b.popularity - a.popularity || (a.text < b.text ? -1 : 1));
+
+  const pages: Page[] = [];
+  scenario.products.forEach((product, p) => {
+    const c = scenario.concepts.findIndex((concept) => concept.name === product.concept);
+    const concept = scenario.concepts[c]!;
+    pages.push({
+      text: product.itemCode,
+      concept: c,
+      popularity: 30,
+      own: p,
+      category: concept.category,
+      price: product.price,
+      rating: product.rating,
+      ...hidden(product.itemCode, concept, []),
+    });
+  });
+  scenario.concepts.forEach((concept, c) => {
+    const anchor = scenario.products.find((product) => (concept.fit[product.sku] ?? 0) >= 0.8);
+    for (let i = 0; i < 70; i++) {
+      const text = rivalCode(concept.name, i);
+      const price = (anchor?.price ?? 25) * Math.exp(0.35 * trait(`${text} price`));
+      const page = hidden(text, concept, []);
+      // A dearer page sends its visitors to us more gladly.
+      const dearer = anchor ? Math.min(2, Math.max(0.4, price / anchor.price)) : 1;
+      for (let p = 0; p < page.conversion.length; p++) page.conversion[p]! *= dearer;
+      pages.push({
+        text,
+        concept: c,
+        popularity: (concept.popularity * 40) / (i + 3),
+        own: -1,
+        category: concept.category,
+        price,
+        rating: 3.2 + 1.7 / (1 + Math.exp(-trait(`${text} rating`))),
+        ...page,
+      });
+    }
+  });
+  return {
+    queries,
+    cumulative: sums(queries.map((query) => query.popularity)),
+    pages,
+    pageCumulative: sums(pages.map((page) => page.popularity)),
+    fresh: (next) => compose(next, true),
+  };
+}

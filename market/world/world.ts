@@ -1,0 +1,213 @@
+import { readFileSync } from 'node:fs';
+import type { Sql } from 'postgres';
+import type { Scenario } from '../scenario.ts';
+import {
+  Matcher,
+  placements,
+  type AdGroup,
+  type Campaign,
+  type Negative,
+  type Structure,
+  type Target,
+} from './account.ts';
+import { liveDay, type DayResult, type Memory } from './day.ts';
+import { makeDemand, rivalCode, type Demand } from './shoppers.ts';
+
+const schema = readFileSync(new URL('../schema.sql', import.meta.url), 'utf8');
+
+const addDays = (day: string, count: number): string =>
+  new Date(Date.parse(`${day}T00:00:00Z`) + count * 864e5).toISOString().slice(0, 10);
+
+type Body = Campaign | AdGroup | Target | Negative | { id: string; name: string; dailyBudget: number };
+
+/** The objects of a scenario, with ids of their own: settings, not figures. */
+function found(scenario: Scenario): { kind: string; body: Body }[] {
+  const objects: { kind: string; body: Body }[] = scenario.budgetGroups.map((body) => ({
+    kind: 'budget_group',
+    body,
+  }));
+  let number = 0;
+  const next = (letter: string) => `${letter}${(++number + 10_000).toString()}`;
+  for (const campaign of scenario.campaigns) {
+    objects.push({
+      kind: 'campaign',
+      body: {
+        id: campaign.id,
+        name: campaign.name,
+        kind: campaign.kind,
+        budgetGroup: campaign.budgetGroup ?? null,
+        dailyBudget: campaign.dailyBudget,
+        strategy: campaign.strategy,
+        startDate: campaign.startDate,
+        endDate: campaign.endDate ?? null,
+        status: campaign.status,
+        modifiers: placements.map((name) => campaign.modifiers[name] ?? 0),
+      },
+    });
+    for (const adGroup of campaign.adGroups) {
+      const { id, name, defaultBid, skus } = adGroup;
+      objects.push({
+        kind: 'ad_group',
+        body: { id, campaignId: campaign.id, name, defaultBid, skus, status: 'enabled' },
+      });
+      for (const { kind, matchType, expression, bid } of adGroup.targets) {
+        const body: Target = {
+          id: next('t'),
+          adGroupId: id,
+          kind,
+          matchType: matchType ?? null,
+          // Rival pages get their codes here: a scenario can only point at the i-th of a kind.
+          expression: expression.replace(/^rival:(.+):(\d+)$/, (_, name: string, i: string) =>
+            rivalCode(name, Number(i)),
+          ),
+          bid,
+          status: 'enabled',
+        };
+        objects.push({ kind: 'target', body });
+      }
+      for (const { matchType, expression, scope } of adGroup.negatives) {
+        const body: Negative = {
+          id: next('n'),
+          campaignId: campaign.id,
+          adGroupId: scope === 'ad_group' ? id : null,
+          matchType,
+          expression,
+          status: 'enabled',
+        };
+        objects.push({ kind: 'negative', body });
+      }
+    }
+  }
+  return objects;
+}
+
+/** The whole marketplace as it stands: opened from its database, advanced a day at a time. */
+export class World {
+  private matcher: Matcher | null = null;
+
+  private constructor(
+    readonly sql: Sql,
+    readonly scenario: Scenario,
+    readonly demand: Demand,
+    readonly structure: Structure,
+    private memory: Memory,
+    public today: string | null,
+  ) {}
+
+  /** Opens the world in this database, or makes it from the scenario when the database is empty. */
+  static async open(sql: Sql, scenario: Scenario | null): Promise<World> {
+    await sql.unsafe(schema);
+    const [row] = await sql<
+      { scenario: Scenario; today: string | null; version: number; memory: Memory | null }[]
+    >`
+      select scenario, today::text as today, version, memory from world`;
+    if (!row) {
+      if (!scenario) throw new Error('This Quayside has no world yet: start it with a scenario.');
+      await sql.begin(async (tx) => {
+        await tx`insert into world (scenario) values (${tx.json(scenario as never)})`;
+        const rows = found(scenario).map(({ kind, body }) => ({
+          kind,
+          id: body.id,
+          body: tx.json(body as never),
+        }));
+        for (let i = 0; i < rows.length; i += 1000) {
+          await tx`insert into object ${tx(rows.slice(i, i + 1000))}`;
+        }
+      });
+      return World.open(sql, null);
+    }
+    const objects = await sql<
+      { kind: string; body: Body }[]
+    >`select kind, body from object order by kind, id`;
+    const of = <T extends Body>(kind: string) =>
+      new Map(objects.filter((object) => object.kind === kind).map(({ body }) => [body.id, body as T]));
+    const structure: Structure = {
+      version: row.version,
+      budgetGroups: [...of<Structure['budgetGroups'][number]>('budget_group').values()],
+      campaigns: of<Campaign>('campaign'),
+      adGroups: of<AdGroup>('ad_group'),
+      targets: of<Target>('target'),
+      negatives: of<Negative>('negative'),
+    };
+    const memory = row.memory ?? {
+      stock: row.scenario.products.map((product) => product.stock),
+      listed: row.scenario.products.map(() => true),
+      rivalDrift: row.scenario.concepts.map(() => 0),
+      organic: {},
+    };
+    return new World(sql, row.scenario, makeDemand(row.scenario), structure, memory, row.today);
+  }
+
+  stockOf(sku: string): number {
+    return Math.max(
+      0,
+      this.memory.stock[this.scenario.products.findIndex((product) => product.sku === sku)]!,
+    );
+  }
+
+  /** Called after settings changed: the next day is matched anew. */
+  restructured(): void {
+    this.matcher = null;
+  }
+
+  /** Lives the next day and keeps what happened, all or nothing. */
+  async advance(): Promise<string> {
+    const day = this.today === null ? this.scenario.account.firstDay : addDays(this.today, 1);
+    const index = new Map(this.scenario.products.map((product, i) => [product.sku, i]));
+    this.matcher ??= new Matcher(this.structure, index);
+    const memory = structuredClone(this.memory);
+    const result = liveDay(this.scenario, this.demand, this.structure, this.matcher, memory, day);
+    await this.keep(day, result, memory);
+    this.memory = memory;
+    this.today = day;
+    return day;
+  }
+
+  private async keep(day: string, result: DayResult, memory: Memory): Promise<void> {
+    // Terms without a click are reported as part of their target only.
+    const ads = new Map<string, Record<string, unknown> & { impressions: number }>();
+    for (const ad of result.ads) {
+      const term = ad.clicks > 0 ? ad.term : '';
+      const key = `${ad.targetId}\t${term}\t${ad.placement}`;
+      const known = ads.get(key);
+      if (known) known.impressions += ad.impressions;
+      else {
+        const { targetId, placement, impressions, clicks, spend } = ad;
+        ads.set(key, { day, target_id: targetId, term, placement, impressions, clicks, spend });
+      }
+    }
+    const orders = result.orders.map((order) => ({
+      day,
+      hour: order.hour,
+      target_id: order.targetId,
+      term: order.term,
+      placement: order.placement,
+      sku: order.sku,
+      units: order.units,
+      sales: order.sales,
+      known_on: addDays(day, order.delay),
+    }));
+    const hours = result.hours.map(({ campaignId, ...rest }) => ({ day, campaign_id: campaignId, ...rest }));
+    const products = result.products.map((sum) => ({
+      day,
+      sku: sum.sku,
+      sessions: sum.sessions,
+      organic_orders: sum.organicOrders,
+      organic_units: sum.organicUnits,
+      organic_sales: sum.organicSales,
+    }));
+    await this.sql.begin(async (tx) => {
+      for (const [table, rows] of [
+        ['ad_day', [...ads.values()]],
+        ['ad_order', orders],
+        ['campaign_hour', hours],
+        ['product_day', products],
+      ] as const) {
+        for (let i = 0; i < rows.length; i += 2000) {
+          await tx`insert into ${tx(table)} ${tx(rows.slice(i, i + 2000) as never[])}`;
+        }
+      }
+      await tx`update world set today = ${day}, memory = ${tx.json(memory as never)}`;
+    });
+  }
+}

@@ -1,0 +1,131 @@
+import { spawn, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, rmSync, statSync, openSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { setTimeout as sleep } from 'node:timers/promises';
+import postgres from 'postgres';
+import { postgresBin } from './packages.ts';
+
+export interface Cluster {
+  /** Address of a database of this cluster; the database is made when it is missing. */
+  database: (name: string) => Promise<string>;
+  stop: () => Promise<void>;
+}
+
+export async function freePort(): Promise<number> {
+  const server = createServer();
+  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
+  const { port } = server.address() as { port: number };
+  await new Promise((done) => server.close(done));
+  return port;
+}
+
+async function makeDatabase(server: string, name: string): Promise<string> {
+  const url = new URL(server);
+  const sql = postgres(url.href, { max: 1, onnotice: () => undefined });
+  try {
+    const [known] = await sql`select 1 from pg_database where datname = ${name}`;
+    if (!known) await sql`create database ${sql(name)}`;
+  } finally {
+    await sql.end();
+  }
+  url.pathname = `/${name}`;
+  return url.href;
+}
+
+/** Postgres refuses to run as root: root runs it as the postgres user. */
+const asPostgres = (): string[] =>
+  process.getuid?.() === 0 ? ['setpriv', '--reuid=postgres', '--regid=postgres', '--init-groups'] : [];
+
+/** The cluster's folder, at a place its owner can reach. */
+function place(dir: string): string {
+  mkdirSync(dir, { recursive: true });
+  const prefix = asPostgres();
+  if (prefix.length === 0) return dir;
+  const reach = spawnSync(prefix[0]!, [...prefix.slice(1), 'test', '-x', dir]);
+  const home =
+    reach.status === 0 ? dir : `/var/tmp/mowing-${createHash('sha1').update(dir).digest('hex').slice(0, 12)}`;
+  mkdirSync(home, { recursive: true });
+  spawnSync('chown', ['postgres:postgres', home]);
+  return home;
+}
+
+function stopLeftOver(data: string): void {
+  const file = `${data}/postmaster.pid`;
+  if (!existsSync(file)) return;
+  const pid = Number(readFileSync(file, 'utf8').split('\n')[0]);
+  try {
+    process.kill(pid, 'SIGINT');
+  } catch {
+    rmSync(file, { force: true });
+    return;
+  }
+  for (let i = 0; i < 100 && existsSync(file); i++) spawnSync('sleep', ['0.1']);
+}
+
+/** Starts a private cluster on loopback, on a free port, with its data under `dir`. DATABASE_URL set: uses that. */
+export async function startCluster(dir: string): Promise<Cluster> {
+  const given = process.env.DATABASE_URL;
+  if (given) {
+    return { database: (name) => makeDatabase(given, name), stop: () => Promise.resolve() };
+  }
+  const bin = postgresBin();
+  const prefix = asPostgres();
+  const home = place(dir);
+  const data = `${home}/pg`;
+  const run = (command: string, args: string[]) => {
+    const all = [...prefix, `${bin}/${command}`, ...args];
+    const result = spawnSync(all[0]!, all.slice(1), { encoding: 'utf8', cwd: home });
+    if (result.status !== 0) throw new Error(`${command} failed: ${result.stderr || result.stdout}`);
+  };
+  if (!existsSync(`${data}/PG_VERSION`)) {
+    const args = ['-D', data, '-U', 'mowing', '--auth=trust', '--encoding=UTF8', '--locale=C.UTF-8', '-N'];
+    run('initdb', args);
+  }
+  stopLeftOver(data);
+  const port = await freePort();
+  const settings = {
+    listen_addresses: '127.0.0.1',
+    port: String(port),
+    unix_socket_directories: '',
+    shared_buffers: '512MB',
+    work_mem: '64MB',
+    maintenance_work_mem: '256MB',
+    max_wal_size: '4GB',
+    synchronous_commit: 'on',
+    jit: 'off',
+    max_connections: '60',
+  };
+  const args = Object.entries(settings).flatMap(([name, value]) => ['-c', `${name}=${value}`]);
+  const all = [...prefix, `${bin}/postgres`, '-D', data, ...args];
+  const log = openSync(`${home}/postgres.log`, 'a');
+  const server = spawn(all[0]!, all.slice(1), { stdio: ['ignore', log, log], detached: true, cwd: home });
+  const ended = new Promise<void>((done) => server.once('exit', () => done()));
+  const base = `postgres://mowing@127.0.0.1:${port}/postgres`;
+  for (let tries = 0; ; tries++) {
+    const sql = postgres(base, { max: 1, connect_timeout: 2, onnotice: () => undefined });
+    try {
+      await sql`select 1`;
+      break;
+    } catch (error) {
+      if (server.exitCode !== null || tries > 150) {
+        throw new Error(`Postgres did not start, see ${home}/postgres.log`, { cause: error });
+      }
+      await sleep(100);
+    } finally {
+      await sql.end({ timeout: 1 });
+    }
+  }
+  return {
+    database: (name) => makeDatabase(base, name),
+    stop: async () => {
+      if (server.exitCode !== null) return;
+      server.kill('SIGINT');
+      await ended;
+    },
+  };
+}
+
+/** True when the folder exists and holds something newer than `than` (milliseconds since 1970). */
+export const newerThan = (path: string, than: number): boolean =>
+  existsSync(path) && statSync(path).mtimeMs > than;

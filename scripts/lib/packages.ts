@@ -1,0 +1,36 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, readdirSync } from 'node:fs';
+
+/** Installs a Debian package when we may, else says the exact command. */
+export function installDebian(name: string): void {
+  if (process.getuid?.() !== 0) {
+    throw new Error(`Debian's package ${name} is missing. Install it with: sudo apt-get install -y ${name}`);
+  }
+  process.stderr.write(`Installing Debian's ${name}\n`);
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+  const run = (args: string[]) => spawnSync('apt-get', args, { stdio: ['ignore', 'ignore', 'inherit'], env });
+  run(['update', '-qq']);
+  const result = run(['install', '-y', '-qq', name]);
+  if (result.status !== 0) throw new Error(`apt-get install ${name} failed (exit ${result.status}).`);
+}
+
+/** The folder with initdb and postgres, of the newest version that Debian put there. */
+export function postgresBin(): string {
+  const home = '/usr/lib/postgresql';
+  const find = () =>
+    existsSync(home)
+      ? readdirSync(home)
+          .filter((version) => existsSync(`${home}/${version}/bin/initdb`))
+          .sort((a, b) => Number(b) - Number(a))[0]
+      : undefined;
+  if (!find()) installDebian('postgresql');
+  const version = find();
+  if (!version) throw new Error(`No PostgreSQL server under ${home}.`);
+  return `${home}/${version}/bin`;
+}
+
+export function chromiumPath(): string {
+  const path = '/usr/bin/chromium';
+  if (!existsSync(path)) installDebian('chromium');
+  return path;
+}
