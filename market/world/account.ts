@@ -12,6 +12,7 @@ export const limits = {
   maximum_modifier: 600,
   keyword_characters: 90,
   keyword_words: 10,
+  item_code_pattern: '^QY[0-9A-Z]{6}$',
   keyword_pattern: "^[\\p{L}\\p{N} '\\-&.+]+$",
   targets_per_ad_group: 1000,
   negatives_per_ad_group: 1000,

@@ -1,0 +1,34 @@
+import { readdirSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { build as bundle } from 'esbuild';
+import { newerThan } from './cluster.ts';
+import { root, run } from './processes.ts';
+
+const newest = (path: string): number => {
+  const stat = statSync(path);
+  if (!stat.isDirectory()) return stat.mtimeMs;
+  return Math.max(...readdirSync(path).map((name) => newest(join(path, name))), 0);
+};
+
+/** Bundles the judging worker: it runs in a thread of its own, outside Astro's build. */
+async function bundleWorker(): Promise<void> {
+  await bundle({
+    entryPoints: [join(root, 'src/server/round/worker.ts')],
+    outfile: join(root, 'dist/workers/judge.mjs'),
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    external: ['postgres'],
+    banner: { js: "import { createRequire as cr } from 'node:module'; const require = cr(import.meta.url);" },
+    logLevel: 'warning',
+  });
+}
+
+/** Builds the application unless what is built is newer than every source. */
+export async function build(): Promise<void> {
+  const sources = ['src', 'astro.config.mjs', 'package-lock.json'].map((name) => newest(join(root, name)));
+  if (newerThan(join(root, 'dist/workers/judge.mjs'), Math.max(...sources))) return;
+  run('npx', ['astro', 'build', '--silent']);
+  await bundleWorker();
+}

@@ -1,0 +1,30 @@
+import { units, type Micros } from './money.ts';
+
+/** Numbers as people read them. One place, so that screen, sentence and sheet say the same. */
+const two = new Intl.NumberFormat('en-IE', { minimumFractionDigits: 2, maximumFractionDigits: 2 });
+const whole = new Intl.NumberFormat('en-IE', { maximumFractionDigits: 0 });
+const short = new Intl.NumberFormat('en-IE', { maximumFractionDigits: 1 });
+const three = new Intl.NumberFormat('en-IE', { maximumSignificantDigits: 3 });
+
+export const money = (value: Micros): string => two.format(units(value));
+
+/** With a sign; for changes. */
+export const signedMoney = (value: Micros): string => {
+  const text = two.format(Math.abs(units(value)));
+  return text === '0.00' ? text : `${value < 0 ? '−' : '+'}${text}`;
+};
+
+export const count = (value: number): string => whole.format(value);
+
+/** At most one decimal: weighted counts and expected orders. */
+export const decimal = (value: number): string => short.format(value);
+
+export const significant = (value: number): string => three.format(value);
+
+/** A share as per cent: whole from 10 % on. "no sales" for an infinite ACOS, a dash for none. */
+export function percent(share: number | null): string {
+  if (share === null) return '–';
+  if (!Number.isFinite(share)) return 'no sales';
+  const value = share * 100;
+  return `${Math.abs(value) < 10 && value !== 0 ? short.format(value) : whole.format(value)} %`;
+}

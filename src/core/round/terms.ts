@@ -1,0 +1,276 @@
+import { evidenceBid } from '../bids/evidence.ts';
+import type { GuardName } from '../bids/guards.ts';
+import { posterior, valuePerOrder } from '../evidence/prior.ts';
+import {
+  acosInterval,
+  clicksForAnOrder,
+  clicksToKnow,
+  probabilityOver,
+  revenue,
+  verdictOf,
+  type Belief,
+} from '../evidence/verdict.ts';
+import { toStep } from '../metrics/money.ts';
+import type { Lane } from '../terms/lanes.ts';
+import { NegativeIndex, whyNoKeyword } from '../terms/match.ts';
+import { normalise, variantForm } from '../terms/normalise.ts';
+import { bidEffect, blockEffect, marginGained, noEffect, overspendAvoided } from './effect.ts';
+import { guardsOf, type Goals } from './goals.ts';
+import type { Pool } from './pooling.ts';
+import { sumsOf } from './targets.ts';
+import type {
+  AdGroupInfo,
+  Evidence,
+  Finding,
+  HarvestProposal,
+  JudgeInput,
+  Proposal,
+  TargetRow,
+  Working,
+} from './types.ts';
+
+/** A term in one ad group: the sums over the targets that caught it there. */
+export interface TermInAdGroup extends Evidence {
+  term: string;
+  adGroup: AdGroupInfo;
+  /** The target that caught most of its clicks. */
+  target: TargetRow;
+  targetClicks: number;
+}
+
+/** Least orders for a harvest (guide, section 7.1). */
+const ordersFromAutomatic = 1;
+const ordersFromKeywords = 2;
+/** A bid at most this many floors high is near the floor. */
+const nearFloor = 2;
+/** An undecided term is listed from this many clicks, or from its first order. */
+const clicksToList = 6;
+
+/** What exists already: keywords by product and ad group, negatives by place, lanes by source. */
+export class Surroundings {
+  readonly negatives = new Map<string, NegativeIndex>();
+  readonly lanes: ReadonlyMap<string, Lane>;
+  /** Research ad groups of each product. */
+  readonly research = new Map<string, string[]>();
+  private readonly serving = new Map<string, TargetRow[]>();
+  private readonly variants = new Map<string, TargetRow>();
+
+  constructor(
+    private readonly input: JudgeInput,
+    lanes: readonly Lane[],
+  ) {
+    this.lanes = new Map(lanes.map((lane) => [lane.source, lane]));
+    for (const lane of lanes) {
+      const sku = input.adGroups.get(lane.source)?.sku ?? '';
+      this.research.set(sku, [...(this.research.get(sku) ?? []), lane.source]);
+    }
+    for (const negative of input.negatives) {
+      const place = negative.adGroupId ?? negative.campaignId;
+      let index = this.negatives.get(place);
+      if (!index) this.negatives.set(place, (index = new NegativeIndex()));
+      index.add(negative);
+    }
+    for (const target of input.targets) {
+      if (!target.enabled) continue;
+      const single = target.kind === 'item' || (target.kind === 'keyword' && target.matchType === 'exact');
+      if (!single) continue;
+      const sku = input.adGroups.get(target.adGroupId)?.sku ?? '';
+      const key = `${sku}\t${normalise(target.expression)}`;
+      this.serving.set(key, [...(this.serving.get(key) ?? []), target]);
+      this.variants.set(`${target.adGroupId}\t${variantForm(target.expression)}`, target);
+    }
+  }
+
+  /** The negative that blocks the term in this ad group, or null. */
+  blocking(adGroup: AdGroupInfo, term: string) {
+    return (
+      this.negatives.get(adGroup.adGroupId)?.blocking(term) ??
+      this.negatives.get(adGroup.campaignId)?.blocking(term) ??
+      null
+    );
+  }
+
+  /** Exact keywords and item targets that serve this very term for the product. */
+  servedBy(sku: string | null, term: string): TargetRow[] {
+    return this.serving.get(`${sku ?? ''}\t${normalise(term)}`) ?? [];
+  }
+
+  variantIn(adGroupId: string, term: string): TargetRow | null {
+    return this.variants.get(`${adGroupId}\t${variantForm(term)}`) ?? null;
+  }
+
+  nameOf(adGroupId: string): string {
+    return this.input.adGroups.get(adGroupId)?.name ?? adGroupId;
+  }
+}
+
+/** A harvest down the source's lane, or the obstacle that keeps it from going there; null when it is served. */
+function harvest(
+  row: TermInAdGroup,
+  belief: Belief,
+  working: Working,
+  input: JudgeInput,
+  around: Surroundings,
+  goals: Goals,
+  rhoOf: (campaignId: string) => number,
+): Proposal | null {
+  const { adGroup, term } = row;
+  const lane = around.lanes.get(adGroup.adGroupId);
+  const isItem = new RegExp(input.limits.itemCode, 'i').test(term);
+  const destination = isItem ? lane?.items : lane?.keywords;
+  const obstacle = (text: string): Proposal => ({ kind: 'wait', moreClicks: null, obstacle: text });
+  const served = around.servedBy(adGroup.sku, term);
+  if (destination && served.some((target) => target.adGroupId === destination)) return null;
+  if (!destination) {
+    const wanted = isItem ? 'product-target' : 'exact keyword';
+    return obstacle(`It sells, and its product has no ${wanted} ad group to go to.`);
+  }
+  const reason = isItem ? null : whyNoKeyword(term, input.limits);
+  if (reason) return obstacle(`It sells and can't be a keyword: ${reason}`);
+
+  const there = input.adGroups.get(destination)!;
+  const goal = goals.of(there);
+  const guards = guardsOf(goal, input.guards);
+  // Goal CPC over what is paid per bid there: the first bid of the lane.
+  const wanted = evidenceBid(goal.targetAcos / rhoOf(there.campaignId), revenue(belief), there.modifier);
+  const held: GuardName[] = [];
+  let bid = wanted;
+  if (row.highestCpc > 0 && bid > row.highestCpc * guards.overHighestCpc) {
+    bid = row.highestCpc * guards.overHighestCpc;
+    held.push('highest CPC');
+  }
+  if (bid > guards.ceiling) {
+    bid = guards.ceiling;
+    held.push('ceiling');
+  }
+  const least = Math.max(guards.floor, guards.minimumBid);
+  if (bid < least) {
+    bid = least;
+    held.push('floor');
+  }
+  const warnings: string[] = [];
+  for (const target of served) warnings.push(`${around.nameOf(target.adGroupId)} bids on it already.`);
+  const variant = isItem ? null : around.variantIn(destination, term);
+  if (variant) warnings.push(`“${variant.expression}” there is a close variant.`);
+  working.rho = rhoOf(there.campaignId);
+  working.modifier = there.modifier;
+  const proposal: HarvestProposal = {
+    kind: 'harvest',
+    adGroupId: destination,
+    targetKind: isItem ? 'item' : 'keyword',
+    matchType: isItem ? null : 'exact',
+    expression: isItem ? term.toUpperCase() : term,
+    bid: toStep(bid, guards.step),
+    wanted,
+    held,
+    isolateIn: (around.research.get(adGroup.sku ?? '') ?? []).filter((id) => {
+      const place = input.adGroups.get(id);
+      return place !== undefined && around.blocking(place, term) === null;
+    }),
+    warnings,
+  };
+  return proposal;
+}
+
+/** Judges one term of one ad group; null when there is nothing to say. */
+export function judgeTerm(
+  row: TermInAdGroup,
+  input: JudgeInput,
+  pool: Pool,
+  goals: Goals,
+  around: Surroundings,
+  rhoOf: (campaignId: string) => number,
+): Finding | null {
+  const { adGroup, target } = row;
+  const performance = target.kind === 'item' || target.matchType === 'exact';
+  if (performance || !adGroup.enabled || row.clicks === 0) return null;
+  // Most rows of a large account have a click or two: they can neither be harvested nor known to waste.
+  if (row.orders === 0 && row.clicks < clicksToList) return null;
+  if (around.blocking(adGroup, row.term) !== null) return null;
+  const goal = goals.of(adGroup);
+  const pooled = pool.of(adGroup);
+  const margin = (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null;
+  const cpc = row.spend / row.clicks;
+  const belief: Belief = {
+    gamma: posterior(pooled.prior, row.n, row.y),
+    value: valuePerOrder(pooled.value, row.sales, row.orders),
+    cpc,
+  };
+  if (belief.value <= 0) return null;
+  const over = probabilityOver(belief, goal.targetAcos);
+  const verdict = verdictOf(over);
+  const working: Working = {
+    prior: pooled.prior,
+    priorLevel: pooled.level,
+    gamma: belief.gamma,
+    value: belief.value,
+    cpc,
+    targetAcos: goal.targetAcos,
+    goalScope: goal.scope,
+    goalKey: goal.key,
+    theta: goal.theta,
+    modifier: adGroup.modifier,
+    rho: rhoOf(adGroup.campaignId),
+    over,
+    interval: null,
+    quiet: false,
+    margin,
+  };
+  const week = { clicks: (row.clicks / input.settledDays) * 7, spend: (row.spend / input.settledDays) * 7 };
+  const least = adGroup.automatic ? ordersFromAutomatic : ordersFromKeywords;
+  const expectedAcos = cpc / revenue(belief);
+  let proposal: Proposal | null = null;
+  let effect = noEffect;
+  let worth = 0;
+  if (row.orders >= least && expectedAcos <= goal.targetAcos) {
+    proposal = harvest(row, belief, working, input, around, goals, rhoOf);
+    if (proposal === null) return null;
+    if (proposal.kind === 'harvest') {
+      const paid = proposal.bid * working.rho * working.modifier;
+      effect = bidEffect(week, paid / cpc, belief, margin);
+      worth = marginGained(effect, margin, goal.targetAcos) * (1 - (over ?? 0.5));
+    }
+  } else if (isWaste(row, over, goal.bidFloor ?? input.guards.floor, pooled.prior.mu)) {
+    const isItem = new RegExp(input.limits.itemCode, 'i').test(row.term);
+    proposal = {
+      kind: 'negative',
+      adGroupId: adGroup.adGroupId,
+      matchType: isItem ? 'negative_item' : 'negative_exact',
+      expression: row.term,
+    };
+    effect = blockEffect(week, belief, margin);
+    worth = overspendAvoided(effect, goal.targetAcos) * (over ?? 0);
+  } else if (verdict === 'undecided') {
+    const moreClicks = clicksToKnow(pooled.prior, row.n, row.y, belief, goal.targetAcos);
+    proposal = { kind: 'wait', moreClicks, obstacle: null };
+  }
+  if (!proposal) return null;
+  working.interval = acosInterval(belief);
+  return {
+    key: `term:${adGroup.adGroupId}:${row.term}`,
+    queue: 'terms',
+    subject: row.term,
+    targetId: target.targetId,
+    targetKind: target.kind,
+    matchType: target.matchType,
+    target: target.expression,
+    adGroupId: adGroup.adGroupId,
+    campaignId: adGroup.campaignId,
+    sku: adGroup.sku,
+    sums: sumsOf(row),
+    n: row.n,
+    y: row.y,
+    verdict,
+    working,
+    proposal,
+    effect,
+    worth,
+  };
+}
+
+/** No order in the clicks in which an average row would have sold with 90 %, or surely over with the bid near its floor. */
+function isWaste(row: TermInAdGroup, over: number | null, floor: number, mu: number): boolean {
+  if (row.orders === 0 && row.n >= clicksForAnOrder(mu)) return true;
+  const bid = row.target.bid;
+  return over !== null && over >= 0.9 && bid !== null && bid <= nearFloor * floor;
+}

@@ -1,0 +1,198 @@
+import type { Gamma } from '../evidence/gamma.ts';
+import type { Prior } from '../evidence/prior.ts';
+import type { AcosInterval, Verdict } from '../evidence/verdict.ts';
+import type { GuardName, Guards } from '../bids/guards.ts';
+import type { Day, Window } from '../metrics/days.ts';
+import type { Sums } from '../metrics/figures.ts';
+import type { Micros } from '../metrics/money.ts';
+import type { KeywordLimits, NegativeType } from '../terms/match.ts';
+
+/** Sums of a row over the window, and its evidence: weighted clicks n and orders y (guide, section 5). */
+export interface Evidence extends Sums {
+  n: number;
+  y: number;
+  /** Highest CPC of a day in the window, micros; 0 without a click. */
+  highestCpc: Micros;
+}
+
+export interface TargetRow extends Evidence {
+  targetId: string;
+  adGroupId: string;
+  kind: 'keyword' | 'item' | 'category' | 'automatic';
+  matchType: string | null;
+  expression: string;
+  bid: Micros | null;
+  enabled: boolean;
+  changedOn: Day | null;
+  /** Window days since the last change of the bid: CPC and volume are read from these. */
+  sinceDays: number;
+  sinceClicks: number;
+  sinceSpend: Micros;
+  /** All days since the last change, settling ones weighted: lifts the cooldown. */
+  freshN: number;
+  freshY: number;
+  freshClicks: number;
+  freshSpend: Micros;
+}
+
+export interface TermRow extends Evidence {
+  targetId: string;
+  term: string;
+}
+
+export interface AdGroupInfo {
+  adGroupId: string;
+  name: string;
+  campaignId: string;
+  campaign: string;
+  automatic: boolean;
+  sku: string | null;
+  enabled: boolean;
+  /** Click-weighted mean of (1 + placement modifier) of its campaign. */
+  modifier: number;
+}
+
+export interface ProductInfo {
+  sku: string;
+  title: string;
+  price: Micros;
+  /** Share of price left before ads; null when costs are unknown. */
+  margin: number | null;
+}
+
+export type GoalScope = 'account' | 'product' | 'campaign';
+
+export interface Goal {
+  scope: GoalScope;
+  /** '' for the account, a SKU, or a campaign's id. */
+  key: string;
+  targetAcos: number;
+  bidFloor: Micros | null;
+  bidCeiling: Micros | null;
+  theta: number;
+}
+
+export interface ExistingNegative {
+  id: string;
+  campaignId: string;
+  adGroupId: string | null;
+  matchType: NegativeType;
+  expression: string;
+}
+
+export interface Limits extends KeywordLimits {
+  /** A regular expression for item codes. */
+  itemCode: string;
+}
+
+export interface JudgeInput {
+  today: Day;
+  window: Window;
+  /** Days of the window that are settled: what a week is reckoned from. */
+  settledDays: number;
+  adGroups: ReadonlyMap<string, AdGroupInfo>;
+  products: ReadonlyMap<string, ProductInfo>;
+  targets: readonly TargetRow[];
+  terms: readonly TermRow[];
+  negatives: readonly ExistingNegative[];
+  /** The account's goal first; overrides after it. */
+  goals: readonly Goal[];
+  guards: Guards;
+  limits: Limits;
+}
+
+/** Change per week that a proposal should bring; money in micros, sales with the 80 % interval of their change. */
+export interface Effect {
+  clicks: number;
+  spend: Micros;
+  orders: number;
+  sales: Micros;
+  salesLow: Micros;
+  salesHigh: Micros;
+  profit: Micros | null;
+}
+
+export interface BidProposal {
+  kind: 'bid';
+  from: Micros;
+  to: Micros;
+  /** What the method wanted before the guards. */
+  wanted: Micros;
+  held: GuardName[];
+}
+
+export interface HarvestProposal {
+  kind: 'harvest';
+  adGroupId: string;
+  targetKind: 'keyword' | 'item';
+  matchType: 'exact' | null;
+  expression: string;
+  bid: Micros;
+  wanted: Micros;
+  held: GuardName[];
+  /** Ad groups in which the term becomes a negative exact, so that it is served once. */
+  isolateIn: string[];
+  warnings: string[];
+}
+
+export interface NegativeProposal {
+  kind: 'negative';
+  adGroupId: string;
+  matchType: NegativeType;
+  expression: string;
+}
+
+/** Nothing to do yet: more clicks are needed, or something stands in the way. */
+export interface WaitProposal {
+  kind: 'wait';
+  moreClicks: number | null;
+  obstacle: string | null;
+}
+
+export type Proposal = BidProposal | HarvestProposal | NegativeProposal | WaitProposal;
+
+/** How a proposal came about, with every number needed to redo it by hand. */
+export interface Working {
+  prior: Prior;
+  priorLevel: 'ad group' | 'campaign' | 'product' | 'account';
+  gamma: Gamma;
+  /** Value per order, micros. */
+  value: Micros;
+  cpc: Micros | null;
+  targetAcos: number;
+  goalScope: GoalScope;
+  goalKey: string;
+  theta: number;
+  modifier: number;
+  /** CPC per bid; used for first bids. */
+  rho: number;
+  over: number | null;
+  interval: AcosInterval | null;
+  quiet: boolean;
+  margin: number | null;
+}
+
+export interface Finding {
+  /** Stable over runs: decisions are kept under it. */
+  key: string;
+  queue: 'terms' | 'targets';
+  /** The search term, or the target's expression. */
+  subject: string;
+  /** The target itself, or the one that caught most of the term's clicks. */
+  targetId: string;
+  targetKind: TargetRow['kind'];
+  matchType: string | null;
+  target: string;
+  adGroupId: string;
+  campaignId: string;
+  sku: string | null;
+  sums: Sums;
+  n: number;
+  y: number;
+  verdict: Verdict;
+  working: Working;
+  proposal: Proposal;
+  effect: Effect;
+  /** Money at stake per week, micros (guide, section 12). */
+  worth: Micros;
+}

@@ -1,0 +1,3 @@
+import { reads } from '../../server/http.ts';
+
+export const GET = reads(() => Promise.resolve({ ok: true }));

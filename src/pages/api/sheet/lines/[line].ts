@@ -1,0 +1,13 @@
+import Joi from 'joi';
+import { editLine } from '../../../../server/changes/index.ts';
+import { writes } from '../../../../server/http.ts';
+
+const schema = Joi.object<{ newValue?: string; rebase?: boolean }>({
+  newValue: Joi.string(),
+  rebase: Joi.boolean(),
+});
+
+/** Changes an open line: its new value (bids in micros), or its old value to the live one. */
+export const POST = writes(schema, ({ accountId, body, context }) =>
+  editLine(accountId, Number(context.params.line), body),
+);

@@ -1,0 +1,355 @@
+import { randomUUID } from 'node:crypto';
+import { conflictKey, linesOf, revertOf, totalEffect, type Adjustment, type LineDraft } from '../../core/changes/lines.ts';
+import { addDays, daysBetween, windowDays, type Window } from '../../core/metrics/days.ts';
+import { money } from '../../core/metrics/format.ts';
+import { total } from '../../core/metrics/figures.ts';
+import { sentenceOf } from '../../core/round/explain.ts';
+import type { Finding } from '../../core/round/types.ts';
+import { getAccount, settling } from '../account/index.ts';
+import { db, type Transaction } from '../db/connection.ts';
+import { notFound, ServiceError } from '../errors.ts';
+import { enqueue } from '../jobs/index.ts';
+import { judged } from '../round/index.ts';
+import { limitsOf } from '../round/input.ts';
+import { seasonDays } from '../round/queries.ts';
+import {
+  bidOf,
+  changeLine,
+  insertLines,
+  linesOfSheet,
+  linesUnder,
+  openSheetId,
+  removeLines,
+  restoreLines,
+  setLineState,
+  sheetById,
+  sheetsOf,
+  sumsOfLines,
+  type LineRow,
+  type NamedLine,
+  type NewLine,
+} from './queries.ts';
+
+/** The open sheet: what is accepted waits here, can be changed and taken back, and leaves only from here. */
+
+const draftOf = (line: LineRow): LineDraft => ({
+  action: line.action,
+  entity: line.entity,
+  objectId: line.object_id,
+  campaignId: line.campaign_id,
+  adGroupId: line.ad_group_id,
+  field: line.field,
+  oldValue: line.old_value,
+  newValue: line.new_value,
+  targetKind: line.target_kind,
+  matchType: line.match_type,
+  expression: line.expression,
+  reason: line.reason,
+  effect: line.effect,
+});
+
+const rowOf = (
+  draft: LineDraft,
+  more: Pick<NewLine, 'sheet_id' | 'group_key' | 'finding_key' | 'proposed_by' | 'reverts'>,
+): NewLine => ({
+  ...more,
+  action: draft.action,
+  entity: draft.entity,
+  object_id: draft.objectId,
+  campaign_id: draft.campaignId,
+  ad_group_id: draft.adGroupId,
+  field: draft.field,
+  old_value: draft.oldValue,
+  new_value: draft.newValue,
+  target_kind: draft.targetKind,
+  match_type: draft.matchType,
+  expression: draft.expression,
+  reason: draft.reason,
+  effect: draft.effect,
+  conflict_key: conflictKey(draft),
+});
+
+/** Puts lines on the sheet. A line that repeats an open one says nothing new and is left out. */
+async function addLines(tx: Transaction, accountId: number, rows: NewLine[]): Promise<number[]> {
+  const sheetId = await openSheetId(tx, accountId);
+  const open = await linesUnder(tx, accountId, sheetId, rows.map((row) => row.conflict_key));
+  const same = new Set(open.map((line) => `${line.conflict_key}|${line.action}|${line.new_value}`));
+  const fresh: NewLine[] = [];
+  for (const row of rows) {
+    const key = `${row.conflict_key}|${row.action}|${row.new_value}`;
+    if (same.has(key)) continue;
+    same.add(key);
+    fresh.push({ ...row, sheet_id: sheetId });
+  }
+  return insertLines(tx, accountId, fresh);
+}
+
+function checkAdjustment(finding: Finding, adjustment: Adjustment, limits: ReturnType<typeof limitsOf>): void {
+  if (adjustment.bid === undefined) return;
+  const { minimumBid, maximumBid, step } = limits.guards;
+  const place = { field: 'bid' };
+  if (adjustment.bid < minimumBid) {
+    const message = `${finding.subject}: ${money(adjustment.bid)} is below the marketplace’s least bid of ${money(minimumBid)}; it would never be shown.`;
+    throw new ServiceError(422, 'bid_below_minimum', message, place);
+  }
+  if (adjustment.bid > maximumBid) {
+    const message = `${finding.subject}: ${money(adjustment.bid)} is above the marketplace’s highest bid of ${money(maximumBid)}.`;
+    throw new ServiceError(422, 'bid_above_maximum', message, place);
+  }
+  if (adjustment.bid % step !== 0) {
+    throw new ServiceError(422, 'bid_step', `${finding.subject}: bids go in steps of ${money(step)}.`, place);
+  }
+}
+
+export interface Accepted {
+  /** One group per finding: undo takes them by these. */
+  groups: string[];
+  lines: number;
+}
+
+/** Accepts findings of a window: their lines go onto the open sheet, all or none. */
+export async function acceptFindings(
+  accountId: number,
+  window: Window,
+  keys: string[],
+  adjustments: Record<string, Adjustment>,
+): Promise<Accepted> {
+  const account = await getAccount(db(), accountId);
+  const result = await judged(accountId, window);
+  const limits = limitsOf(account);
+  const byKey = new Map(result.findings.map((finding) => [finding.key, finding]));
+  const names = { adGroup: (id: string) => result.adGroups[id]?.name ?? id };
+  const campaignOf = (id: string): string => {
+    const adGroup = result.adGroups[id];
+    if (!adGroup) throw notFound(`ad group ${id}`);
+    return adGroup.campaignId;
+  };
+  const groups: string[] = [];
+  const rows: NewLine[] = [];
+  for (const key of new Set(keys)) {
+    const finding = byKey.get(key);
+    if (!finding) {
+      const message = 'A finding is not there any more: the figures or goals have changed. Load the round again.';
+      throw new ServiceError(409, 'finding_gone', message, { field: key });
+    }
+    const adjustment = adjustments[key] ?? {};
+    checkAdjustment(finding, adjustment, limits);
+    const drafts = linesOf(finding, adjustment, sentenceOf(finding, names), campaignOf);
+    if (drafts.length === 0) {
+      throw new ServiceError(422, 'nothing_proposed', `“${finding.subject}” has no proposal to accept.`, { field: key });
+    }
+    const group = randomUUID();
+    groups.push(group);
+    const proposed = Object.keys(adjustment).length > 0 ? 'Mowing, adjusted' : 'Mowing';
+    const about = { sheet_id: 0, group_key: group, finding_key: key, proposed_by: proposed, reverts: null };
+    rows.push(...drafts.map((draft) => rowOf(draft, about)));
+  }
+  const made = await db().begin((tx) => addLines(tx as Transaction, accountId, rows));
+  return { groups, lines: made.length };
+}
+
+/** Takes accepted groups off the sheet again, or puts them back. */
+export async function undoGroups(accountId: number, groups: string[], back: boolean): Promise<number> {
+  return back
+    ? setLineState(db(), accountId, groups, 'removed', 'open')
+    : setLineState(db(), accountId, groups, 'open', 'removed');
+}
+
+export const removeOpenLines = (accountId: number, lineIds: number[]) => removeLines(db(), accountId, lineIds);
+export const restoreOpenLines = (accountId: number, lineIds: number[]) => restoreLines(db(), accountId, lineIds);
+
+export interface SheetLine extends NamedLine {
+  /** Other open lines set the same field to something else. */
+  conflict: boolean;
+  /** The live value is no longer the old value. */
+  overtaken: boolean;
+}
+
+const withFlags = (lines: NamedLine[]): SheetLine[] => {
+  const uses = new Map<string, number>();
+  for (const line of lines) if (line.state === 'open') uses.set(line.conflict_key, (uses.get(line.conflict_key) ?? 0) + 1);
+  return lines.map((line) => ({
+    ...line,
+    conflict: line.state === 'open' && (uses.get(line.conflict_key) ?? 0) > 1,
+    overtaken:
+      line.state === 'open' && line.action === 'update' && line.now_value !== null && line.now_value !== line.old_value,
+  }));
+};
+
+/** A week of the account as it runs: the last four settled weeks. */
+async function weekNow(accountId: number): Promise<{ spend: number; sales: number } | null> {
+  const account = await getAccount(db(), accountId);
+  const { settledTo } = await settling(db(), account);
+  if (!settledTo) return null;
+  const from = addDays(settledTo, -27);
+  const days = (await seasonDays(db(), accountId, from)).filter(({ day }) => day <= settledTo);
+  const sums = total(days);
+  return { spend: sums.spend / 4, sales: sums.sales / 4 };
+}
+
+/** The open sheet with its lines, flags and what it should do per week. */
+export async function openSheet(accountId: number) {
+  const sheetId = await openSheetId(db(), accountId);
+  const lines = withFlags(await linesOfSheet(db(), accountId, sheetId));
+  return {
+    sheetId,
+    lines,
+    effect: totalEffect(lines),
+    week: await weekNow(accountId),
+    conflicts: lines.filter((line) => line.conflict).length,
+    overtaken: lines.filter((line) => line.overtaken).length,
+  };
+}
+
+export type OpenSheet = Awaited<ReturnType<typeof openSheet>>;
+
+/** Changes the new value of an open line, or makes the live value its old one. */
+export async function editLine(
+  accountId: number,
+  lineId: number,
+  change: { newValue?: string; rebase?: boolean },
+): Promise<void> {
+  const account = await getAccount(db(), accountId);
+  const sheetId = await openSheetId(db(), accountId);
+  const line = (await linesOfSheet(db(), accountId, sheetId)).find((one) => one.line_id === lineId);
+  if (line?.state !== 'open') throw notFound(`open line ${lineId}`);
+  const values: { old_value?: string | null; new_value?: string } = {};
+  if (change.newValue !== undefined) {
+    if (line.field !== 'bid') {
+      throw new ServiceError(422, 'not_editable', 'Only bids are edited here. Remove the line instead.', { field: line.field });
+    }
+    const { minimumBid, maximumBid, step } = limitsOf(account).guards;
+    const bid = Number(change.newValue);
+    if (!Number.isInteger(bid) || bid < minimumBid || bid > maximumBid || bid % step !== 0) {
+      const message = `A bid lies between ${money(minimumBid)} and ${money(maximumBid)}, in steps of ${money(step)}.`;
+      throw new ServiceError(422, 'bad_bid', message, { field: 'newValue' });
+    }
+    values.new_value = String(bid);
+  }
+  if (change.rebase) values.old_value = line.now_value;
+  if (Object.keys(values).length > 0) await changeLine(db(), accountId, lineId, values);
+}
+
+/** Sends the open sheet: checks it, closes it to edits, and starts the job that carries it over. */
+export async function sendSheet(accountId: number): Promise<{ jobId: string; sheetId: number }> {
+  const sheet = await openSheet(accountId);
+  if (sheet.lines.length === 0) throw new ServiceError(422, 'empty_sheet', 'The sheet is empty.');
+  if (sheet.conflicts > 0) {
+    const message = `${sheet.conflicts} lines conflict with each other. Keep one of each before sending.`;
+    throw new ServiceError(422, 'conflicts', message);
+  }
+  const rows = await db()`
+    update sheet set state = 'sending' where account_id = ${accountId} and sheet_id = ${sheet.sheetId}
+      and state = 'open' returning 1`;
+  if (rows.length === 0) throw new ServiceError(409, 'sending', 'The sheet is being sent already.');
+  const jobId = await enqueue(accountId, 'send', { sheetId: sheet.sheetId });
+  return { jobId, sheetId: sheet.sheetId };
+}
+
+export const listSheets = (accountId: number) => sheetsOf(db(), accountId);
+
+export interface BeforeAfter {
+  clicks: number;
+  spend: number;
+  orders: number;
+  sales: number;
+}
+
+const nothing: BeforeAfter = { clicks: 0, spend: 0, orders: 0, sales: 0 };
+
+/** One sheet with its lines; sent ones with what happened before and after, on settled days of equal number. */
+export async function sheetWithEffect(accountId: number, sheetId: number) {
+  const sheet = await sheetById(db(), accountId, sheetId);
+  if (!sheet) throw notFound(`sheet ${sheetId}`);
+  const lines = withFlags(await linesOfSheet(db(), accountId, sheetId));
+  const account = await getAccount(db(), accountId);
+  const { settledTo } = await settling(db(), account);
+  let windows: { before: Window; after: Window } | null = null;
+  const before = new Map<number, BeforeAfter>();
+  const after = new Map<number, BeforeAfter>();
+  if (sheet.state === 'sent' && sheet.sent_on && settledTo && settledTo > sheet.sent_on) {
+    // The day of sending saw both bids: it belongs to neither side.
+    const first = addDays(sheet.sent_on, 1);
+    const length = Math.min(30, daysBetween(first, settledTo) + 1);
+    const to = addDays(first, length - 1);
+    windows = { before: { from: addDays(sheet.sent_on, -length), to: addDays(sheet.sent_on, -1) }, after: { from: first, to } };
+    for (const [map, window] of [
+      [before, windows.before],
+      [after, windows.after],
+    ] as const) {
+      for (const row of await sumsOfLines(db(), accountId, sheetId, window.from, window.to)) map.set(row.line_id, row);
+    }
+  }
+  return {
+    sheet,
+    windows,
+    days: windows ? windowDays(windows.after) : 0,
+    effect: totalEffect(lines),
+    lines: lines.map((line) => ({
+      ...line,
+      before: windows ? (before.get(line.line_id) ?? nothing) : null,
+      after: windows ? (after.get(line.line_id) ?? nothing) : null,
+    })),
+  };
+}
+
+export type SheetWithEffect = Awaited<ReturnType<typeof sheetWithEffect>>;
+
+/** Puts the lines that take back a sent line, or a whole sent sheet, onto the open sheet. */
+export async function revert(
+  accountId: number,
+  sheetId: number,
+  lineIds: number[] | null,
+): Promise<{ groups: string[]; lines: number }> {
+  const sheet = await sheetById(db(), accountId, sheetId);
+  if (!sheet) throw notFound(`sheet ${sheetId}`);
+  if (sheet.state !== 'sent') throw new ServiceError(422, 'not_sent', 'Only sent sheets are reverted.');
+  const all = await linesOfSheet(db(), accountId, sheetId);
+  const wanted = all.filter((line) => line.state === 'applied' && (lineIds === null || lineIds.includes(line.line_id)));
+  if (wanted.length === 0) throw new ServiceError(422, 'nothing_applied', 'None of these lines was applied.');
+  const group = randomUUID();
+  const lines = await db().begin(async (tx) => {
+    const rows: NewLine[] = [];
+    for (const line of wanted) {
+      if (line.object_id === null) continue;
+      const draft = revertOf({ ...draftOf(line), objectId: line.object_id });
+      if (draft.action === 'create' && draft.entity === 'target') {
+        draft.newValue = String((await bidOf(tx as Transaction, accountId, line.object_id)) ?? '');
+      }
+      rows.push(
+        rowOf(draft, { sheet_id: 0, group_key: group, finding_key: null, proposed_by: `revert of sheet ${sheetId}`, reverts: line.line_id }),
+      );
+    }
+    return addLines(tx as Transaction, accountId, rows);
+  });
+  return { groups: [group], lines: lines.length };
+}
+
+/** Brings refused lines back onto the open sheet, to be repaired there. */
+export async function repairRefused(accountId: number, sheetId: number): Promise<{ lines: number }> {
+  const refused = (await linesOfSheet(db(), accountId, sheetId)).filter((line) => line.state === 'refused');
+  if (refused.length === 0) throw new ServiceError(422, 'nothing_refused', 'No line of this sheet was refused.');
+  const lines = await db().begin((tx) =>
+    addLines(
+      tx as Transaction,
+      accountId,
+      refused.map((line) =>
+        rowOf(draftOf(line), {
+          sheet_id: 0,
+          group_key: randomUUID(),
+          finding_key: line.finding_key,
+          proposed_by: line.proposed_by,
+          reverts: line.reverts,
+        }),
+      ),
+    ),
+  );
+  return { lines: lines.length };
+}
+
+/** Goes on with a sheet whose sending stopped on an error; batches that were answered stay as they are. */
+export async function resumeSending(accountId: number, sheetId: number): Promise<{ jobId: string }> {
+  const sheet = await sheetById(db(), accountId, sheetId);
+  if (sheet?.state !== 'sending') throw new ServiceError(422, 'not_sending', 'This sheet is not on its way.');
+  return { jobId: await enqueue(accountId, 'send', { sheetId }) };
+}

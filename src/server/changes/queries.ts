@@ -1,0 +1,347 @@
+import type { LineDraft } from '../../core/changes/lines.ts';
+import type { Effect } from '../../core/round/types.ts';
+import type { Database, Transaction } from '../db/connection.ts';
+
+export interface LineRow {
+  line_id: number;
+  sheet_id: number;
+  group_key: string;
+  finding_key: string | null;
+  action: LineDraft['action'];
+  entity: LineDraft['entity'];
+  object_id: string | null;
+  campaign_id: string;
+  ad_group_id: string | null;
+  field: string;
+  old_value: string | null;
+  new_value: string | null;
+  target_kind: string | null;
+  match_type: string | null;
+  expression: string | null;
+  reason: string;
+  proposed_by: string;
+  effect: Effect | null;
+  conflict_key: string;
+  state: 'open' | 'removed' | 'sending' | 'applied' | 'refused';
+  code: string | null;
+  message: string | null;
+  live_value: string | null;
+  batch_id: string | null;
+  reverts: number | null;
+  created_at: Date;
+}
+
+/** A line with the names of what it changes and the live value of its field. */
+export interface NamedLine extends LineRow {
+  campaign: string;
+  ad_group: string | null;
+  now_value: string | null;
+}
+
+export async function openSheetId(sql: Database | Transaction, accountId: number): Promise<number> {
+  const [known] = await sql<{ sheet_id: number }[]>`
+    select sheet_id from sheet where account_id = ${accountId} and state = 'open'`;
+  if (known) return known.sheet_id;
+  const [made] = await sql<{ sheet_id: number }[]>`
+    insert into sheet (account_id, state, created_at) values (${accountId}, 'open', now())
+    on conflict do nothing returning sheet_id`;
+  return made ? made.sheet_id : openSheetId(sql, accountId);
+}
+
+export async function openFindingKeys(sql: Database, accountId: number): Promise<string[]> {
+  const rows = await sql<{ finding_key: string }[]>`
+    select distinct l.finding_key from line l join sheet s using (account_id, sheet_id)
+    where l.account_id = ${accountId} and s.state in ('open', 'sending') and l.state in ('open', 'sending')
+      and l.finding_key is not null`;
+  return rows.map((row) => row.finding_key);
+}
+
+/** Open lines under these conflict keys. */
+export async function linesUnder(
+  tx: Transaction,
+  accountId: number,
+  sheetId: number,
+  keys: string[],
+): Promise<{ line_id: number; conflict_key: string; new_value: string | null; action: string }[]> {
+  return tx`
+    select line_id, conflict_key, new_value, action from line
+    where account_id = ${accountId} and sheet_id = ${sheetId} and state = 'open'
+      and conflict_key = any(${keys}::text[])`;
+}
+
+export type NewLine = Omit<
+  LineRow,
+  'line_id' | 'state' | 'code' | 'message' | 'live_value' | 'batch_id' | 'created_at'
+>;
+
+export async function insertLines(tx: Transaction, accountId: number, lines: NewLine[]): Promise<number[]> {
+  const ids: number[] = [];
+  for (let i = 0; i < lines.length; i += 1000) {
+    const rows = lines.slice(i, i + 1000).map((line) => ({
+      account_id: accountId,
+      ...line,
+      effect: line.effect === null ? null : tx.json(line.effect as never),
+      created_at: new Date(),
+    }));
+    const made = await tx<{ line_id: number }[]>`insert into line ${tx(rows as never[])} returning line_id`;
+    ids.push(...made.map((row) => row.line_id));
+  }
+  return ids;
+}
+
+export async function linesOfSheet(
+  sql: Database | Transaction,
+  accountId: number,
+  sheetId: number,
+): Promise<NamedLine[]> {
+  return sql<NamedLine[]>`
+    select l.*, c.name as campaign, g.name as ad_group,
+      case when l.entity = 'target' and l.field = 'bid' and l.object_id is not null then
+          (select t.bid::text from target t where t.account_id = l.account_id and t.target_id::text = l.object_id)
+        when l.entity = 'target' and l.field = 'status' then
+          (select t.status from target t where t.account_id = l.account_id and t.target_id::text = l.object_id)
+        when l.entity = 'negative' and l.field = 'status' then
+          (select n.status from negative n where n.account_id = l.account_id and n.negative_id::text = l.object_id)
+      end as now_value
+    from line l
+    join campaign c on c.account_id = l.account_id and c.campaign_id::text = l.campaign_id
+    left join ad_group g on g.account_id = l.account_id and g.ad_group_id::text = l.ad_group_id
+    where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.state <> 'removed'
+    order by c.name, g.name nulls first, l.entity, l.expression, l.line_id`;
+}
+
+export async function setLineState(
+  sql: Database | Transaction,
+  accountId: number,
+  groupKeys: string[],
+  from: 'open' | 'removed',
+  to: 'open' | 'removed',
+): Promise<number> {
+  const rows = await sql`
+    update line l set state = ${to} from sheet s
+    where l.account_id = ${accountId} and s.account_id = l.account_id and s.sheet_id = l.sheet_id
+      and s.state = 'open' and l.state = ${from} and l.group_key = any(${groupKeys}::text[]) returning 1`;
+  return rows.length;
+}
+
+export async function removeLines(
+  sql: Database | Transaction,
+  accountId: number,
+  lineIds: number[],
+): Promise<number> {
+  const rows = await sql`
+    update line l set state = 'removed' from sheet s
+    where l.account_id = ${accountId} and s.account_id = l.account_id and s.sheet_id = l.sheet_id
+      and s.state = 'open' and l.state = 'open' and l.line_id = any(${lineIds}::bigint[]) returning 1`;
+  return rows.length;
+}
+
+export async function restoreLines(sql: Database, accountId: number, lineIds: number[]): Promise<number> {
+  const rows = await sql`
+    update line l set state = 'open' from sheet s
+    where l.account_id = ${accountId} and s.account_id = l.account_id and s.sheet_id = l.sheet_id
+      and s.state = 'open' and l.state = 'removed' and l.line_id = any(${lineIds}::bigint[]) returning 1`;
+  return rows.length;
+}
+
+export async function changeLine(
+  sql: Database,
+  accountId: number,
+  lineId: number,
+  values: { old_value?: string | null; new_value?: string | null },
+): Promise<boolean> {
+  const rows = await sql`
+    update line l set ${sql(values as never)} from sheet s
+    where l.account_id = ${accountId} and s.account_id = l.account_id and s.sheet_id = l.sheet_id
+      and s.state = 'open' and l.state = 'open' and l.line_id = ${lineId} returning 1`;
+  return rows.length > 0;
+}
+
+/** Ids of objects at the marketplace for our own ids. */
+export async function marketplaceIds(
+  sql: Database | Transaction,
+  accountId: number,
+): Promise<Map<string, string>> {
+  const rows = await sql<{ key: string; ext_id: string }[]>`
+    select 'campaign:' || campaign_id as key, ext_id from campaign where account_id = ${accountId} and ext_id is not null
+    union all select 'ad_group:' || ad_group_id, ext_id from ad_group where account_id = ${accountId} and ext_id is not null
+    union all select 'target:' || target_id, ext_id from target where account_id = ${accountId} and ext_id is not null
+    union all select 'negative:' || negative_id, ext_id from negative where account_id = ${accountId} and ext_id is not null`;
+  return new Map(rows.map((row) => [row.key, row.ext_id]));
+}
+
+export interface SheetRow {
+  sheet_id: number;
+  state: 'open' | 'sending' | 'sent';
+  created_at: Date;
+  sent_at: Date | null;
+  sent_on: string | null;
+  reverts: number | null;
+}
+
+export async function sheetById(
+  sql: Database | Transaction,
+  accountId: number,
+  sheetId: number,
+): Promise<SheetRow | undefined> {
+  const [row] = await sql<SheetRow[]>`
+    select * from sheet where account_id = ${accountId} and sheet_id = ${sheetId}`;
+  return row;
+}
+
+export async function sheetsOf(
+  sql: Database,
+  accountId: number,
+): Promise<(SheetRow & { lines: number; applied: number; refused: number })[]> {
+  return sql`
+    select s.*, count(l.line_id) filter (where l.state <> 'removed')::int as lines,
+      count(*) filter (where l.state = 'applied')::int as applied,
+      count(*) filter (where l.state = 'refused')::int as refused
+    from sheet s left join line l on l.account_id = s.account_id and l.sheet_id = s.sheet_id
+    where s.account_id = ${accountId} group by s.account_id, s.sheet_id order by s.sheet_id desc`;
+}
+
+export async function setSheetState(
+  tx: Transaction | Database,
+  accountId: number,
+  sheetId: number,
+  state: SheetRow['state'],
+  sentOn: string | null = null,
+): Promise<void> {
+  await tx`
+    update sheet set state = ${state}, sent_on = coalesce(${sentOn}::date, sent_on),
+      sent_at = case when ${state} = 'sent' then now() else sent_at end
+    where account_id = ${accountId} and sheet_id = ${sheetId}`;
+}
+
+export interface BatchRow {
+  batch_id: string;
+  position: number;
+  body: unknown;
+  answered_at: Date | null;
+}
+
+export async function insertBatch(
+  tx: Transaction,
+  accountId: number,
+  sheetId: number,
+  batchId: string,
+  position: number,
+  body: unknown,
+  lineIds: number[],
+): Promise<void> {
+  await tx`
+    insert into batch (account_id, batch_id, sheet_id, position, body)
+    values (${accountId}, ${batchId}, ${sheetId}, ${position}, ${tx.json(body as never)})`;
+  await tx`
+    update line set state = 'sending', batch_id = ${batchId}
+    where account_id = ${accountId} and line_id = any(${lineIds}::bigint[])`;
+}
+
+export async function batchesOf(sql: Database, accountId: number, sheetId: number): Promise<BatchRow[]> {
+  return sql<BatchRow[]>`
+    select batch_id, position, body, answered_at from batch
+    where account_id = ${accountId} and sheet_id = ${sheetId} order by position`;
+}
+
+/** Keeps what came back for one batch, and brings applied lines into the account as it stands. */
+export async function keepAnswers(
+  tx: Transaction,
+  accountId: number,
+  batchId: string,
+  today: string,
+  answers: { line_id: string; state: string; id?: string; code?: string; message?: string; live_value?: string }[],
+): Promise<void> {
+  const list = tx.json(answers as never);
+  await tx`
+    update line l set state = a.state, code = a.code, message = a.message, live_value = a.live_value
+    from jsonb_to_recordset(${list}) as a (line_id text, state text, code text, message text, live_value text)
+    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id::text = a.line_id`;
+  await tx`
+    update target t set bid = l.new_value::bigint, bid_changed_on = ${today}::date
+    from line l where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
+      and l.entity = 'target' and l.action = 'update' and l.field = 'bid'
+      and t.account_id = l.account_id and t.target_id::text = l.object_id`;
+  await tx`
+    insert into target_bid
+    select ${accountId}, l.object_id::bigint, ${today}::date, l.new_value::bigint from line l
+    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
+      and l.entity = 'target' and l.action = 'update' and l.field = 'bid'
+    on conflict (account_id, target_id, day) do update set bid = excluded.bid`;
+  await tx`
+    update target t set status = 'archived' from line l
+    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
+      and l.entity = 'target' and l.action = 'archive'
+      and t.account_id = l.account_id and t.target_id::text = l.object_id`;
+  await tx`
+    update negative n set status = 'archived' from line l
+    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
+      and l.entity = 'negative' and l.action = 'archive'
+      and n.account_id = l.account_id and n.negative_id::text = l.object_id`;
+  await tx`
+    insert into negative (account_id, campaign_id, ad_group_id, ext_id, match_type, expression)
+    select ${accountId}, l.campaign_id::bigint, l.ad_group_id::bigint, a.id, l.match_type, l.expression
+    from jsonb_to_recordset(${list}) as a (line_id text, state text, id text)
+    join line l on l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id::text = a.line_id
+    where a.state = 'applied' and l.entity = 'negative' and l.action = 'create'
+    on conflict (account_id, ext_id) do nothing`;
+  await tx`
+    with made as (
+      insert into target (account_id, ad_group_id, ext_id, kind, match_type, expression, bid)
+      select ${accountId}, l.ad_group_id::bigint, a.id, l.target_kind, l.match_type, l.expression, l.new_value::bigint
+      from jsonb_to_recordset(${list}) as a (line_id text, state text, id text)
+      join line l on l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id::text = a.line_id
+      where a.state = 'applied' and l.entity = 'target' and l.action = 'create'
+      on conflict (account_id, ext_id) do nothing returning target_id, bid)
+    insert into target_bid select ${accountId}, target_id, ${today}::date, bid from made on conflict do nothing`;
+  // A created object's own id, so that its line can be reverted and its effect read.
+  await tx`
+    update line l set object_id = coalesce(
+      (select t.target_id::text from target t where l.entity = 'target' and t.account_id = l.account_id and t.ext_id = a.id),
+      (select n.negative_id::text from negative n where l.entity = 'negative' and n.account_id = l.account_id and n.ext_id = a.id))
+    from jsonb_to_recordset(${list}) as a (line_id text, state text, id text)
+    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id::text = a.line_id
+      and a.state = 'applied' and l.action = 'create'`;
+  await tx`update batch set answered_at = now() where account_id = ${accountId} and batch_id = ${batchId}`;
+}
+
+/** The bid of a target, for the line that makes it anew. */
+export async function bidOf(sql: Database | Transaction, accountId: number, targetId: string): Promise<number | null> {
+  const [row] = await sql<{ bid: number | null }[]>`
+    select bid from target where account_id = ${accountId} and target_id::text = ${targetId}`;
+  return row?.bid ?? null;
+}
+
+export interface LineSums {
+  line_id: number;
+  clicks: number;
+  spend: number;
+  orders: number;
+  sales: number;
+}
+
+/** Sums over some days of what each line of a sheet touches: its target, or the term it blocks in its ad group. */
+export async function sumsOfLines(
+  sql: Database,
+  accountId: number,
+  sheetId: number,
+  from: string,
+  to: string,
+): Promise<LineSums[]> {
+  return sql<LineSums[]>`
+    select l.line_id, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend, sum(d.orders) as orders,
+      sum(d.sales)::bigint as sales
+    from line l join target_day d on d.account_id = l.account_id and d.target_id::text = l.object_id
+      and d.day between ${from} and ${to}
+    where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.state = 'applied' and l.entity = 'target'
+    group by l.line_id
+    union all
+    select l.line_id, sum(d.clicks), sum(d.spend)::bigint, sum(d.orders), sum(d.sales)::bigint
+    from line l
+    join term m on m.account_id = l.account_id and l.match_type <> 'negative_phrase' and m.text = lower(l.expression)
+      or m.account_id = l.account_id and l.match_type = 'negative_item' and m.text = l.expression
+    join term_day d on d.account_id = l.account_id and d.term_id = m.term_id and d.day between ${from} and ${to}
+    join target t on t.account_id = d.account_id and t.target_id = d.target_id and t.ad_group_id::text = l.ad_group_id
+    where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.state = 'applied' and l.entity = 'negative'
+    group by l.line_id`;
+}

@@ -1,0 +1,20 @@
+import { resolve } from 'node:path';
+
+/** All configuration, from the environment. One line each. */
+export const config = {
+  /** Address of Mowing's own Postgres database. */
+  databaseUrl: process.env.MOWING_DATABASE_URL ?? 'postgres://mowing@127.0.0.1:5432/mowing',
+  /** Folder for uploaded files and rejected rows. */
+  dataDir: resolve(process.env.MOWING_DATA_DIR ?? '.data/files'),
+  /** Address and secret of the marketplace; no address: files only. */
+  quaysideUrl: process.env.QUAYSIDE_URL ?? '',
+  quaysideSecret: process.env.QUAYSIDE_SECRET ?? 'quayside-demo',
+  /** The demo may let time pass at the marketplace. */
+  demo: process.env.MOWING_DEMO === '1',
+  /** Where the bundled judging worker lies. */
+  judgeWorker: resolve(process.env.MOWING_JUDGE_WORKER ?? 'dist/workers/judge.mjs'),
+  migrations: resolve(process.env.MOWING_MIGRATIONS ?? 'src/server/db/migrations'),
+  /** Lines per batch sent to the marketplace (at most what it takes). */
+  batchLines: Number(process.env.MOWING_BATCH_LINES ?? 100),
+  logLevel: process.env.MOWING_LOG ?? 'warn',
+};

@@ -1,0 +1,111 @@
+import { mkdir, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { stringify } from 'csv-stringify/sync';
+import { replaceProducts, updateAccount } from '../account/queries.ts';
+import { config } from '../config.ts';
+import type { JobContext } from '../jobs/index.ts';
+import { fileKinds, mapHeaders, type FileKind } from '../imports/kinds.ts';
+import { inspectFile } from '../imports/inspect.ts';
+import { loadFile } from '../imports/load.ts';
+import { marketplace } from '../marketplace/index.ts';
+import type { ReportKind } from '../marketplace/connector.ts';
+import { steerThetas } from '../round/steering.ts';
+import { daysToFetch, setStructureVersion } from './queries.ts';
+
+/** Days are restated until they are this old: the marketplace's attribution window. */
+const finalAge = 14;
+
+const reports: ReportKind[] = ['targets-daily', 'terms-daily', 'placements-daily', 'products-daily'];
+
+interface StepResult {
+  name: string;
+  rowsLoaded: number;
+  rowsRejected: number;
+  firstDay: string | null;
+  lastDay: string | null;
+}
+
+/**
+ * Fetches structure, products and the days that are missing or not final. Every step is a transaction of its own:
+ * stopped and begun again, it goes on with what is missing.
+ */
+export async function runFetch({ sql, job, progress }: JobContext): Promise<{ steps: StepResult[]; today: string }> {
+  const shop = marketplace();
+  const accountId = job.account_id;
+  const steps: StepResult[] = [];
+  const total = reports.length + 2;
+  const report = (doing: string) => progress({ step: steps.length, total, doing, steps }, true);
+  const folder = join(config.dataDir, `fetch-${job.job_id}`);
+  await mkdir(folder, { recursive: true });
+  try {
+    await report('account and products');
+    const [account, limits, products] = [await shop.account(), await shop.limits(), await shop.products()];
+    await updateAccount(sql, accountId, {
+      name: account.name,
+      currency: account.currency,
+      time_zone: account.timeZone,
+      source: shop.name,
+      today: account.today,
+      limits,
+    });
+    await replaceProducts(sql, accountId, products);
+    steps.push({ name: 'products', rowsLoaded: products.length, rowsRejected: 0, firstDay: null, lastDay: null });
+
+    const load = async (kind: FileKind, path: string, whole: boolean) => {
+      const layout = await inspectFile(path, `${kind}.csv`);
+      const order = {
+        accountId,
+        jobId: job.job_id,
+        source: shop.name,
+        path,
+        fileName: `${kind}.csv`,
+        layout,
+        choices: { kind, mapping: mapHeaders(kind, layout.headers), dateOrder: 'ymd', decimalMark: '.' } as const,
+        asOf: account.today,
+        whole,
+      };
+      const result = await loadFile(sql, order, new Date(), ({ bytes }) => progress({ bytes, bytesTotal: layout.bytes }));
+      const { rowsLoaded, rowsRejected, firstDay, lastDay } = result;
+      steps.push({ name: kind, rowsLoaded, rowsRejected, firstDay, lastDay });
+    };
+
+    await report('structure');
+    const structure = await shop.structure();
+    const path = join(folder, 'structure.csv');
+    const columns = fileKinds.structure.map(({ name }) => name);
+    await writeFile(path, stringify(structure.rows, { header: true, columns }));
+    await load('structure', path, true);
+    await setStructureVersion(sql, accountId, structure.version);
+
+    for (const kind of reports) {
+      await report(kind);
+      const days = await daysToFetch(sql, accountId, kind, account.firstDay, account.today, finalAge);
+      if (!days) {
+        steps.push({ name: kind, rowsLoaded: 0, rowsRejected: 0, firstDay: null, lastDay: null });
+        continue;
+      }
+      const file = join(folder, `${kind}.csv`);
+      await shop.report(kind, days.from, days.to, file);
+      await load(kind, file, false);
+    }
+    await steerThetas(sql, accountId);
+    await report('done');
+    return { steps, today: account.today };
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+/** Demo only: lets the marketplace live some days, then fetches what happened. */
+export async function runAdvance(context: JobContext): Promise<unknown> {
+  const days = Number(context.job.payload.days);
+  const goal = String(context.job.payload.until ?? '');
+  const { today } = await marketplace().account();
+  // Begun again after a restart, it lives only the days that are left.
+  const left = goal ? Math.max(0, Math.round((Date.parse(goal) - Date.parse(today)) / 864e5)) : days;
+  for (let day = 0; day < left; day++) {
+    await context.progress({ doing: 'letting time pass', day, days: left }, true);
+    await marketplace().advance(1);
+  }
+  return runFetch(context);
+}

@@ -1,0 +1,122 @@
+import { createHash } from 'node:crypto';
+import type { APIContext, APIRoute } from 'astro';
+import type Joi from 'joi';
+import { theAccount } from './account/index.ts';
+import { db } from './db/connection.ts';
+import { ServiceError } from './errors.ts';
+import { log } from './log.ts';
+
+/** What endpoints share: checking what comes in, problem details on the way out, answers kept under their key. */
+
+export const json = (value: unknown, status = 200): Response =>
+  new Response(JSON.stringify(value), {
+    status,
+    headers: { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' },
+  });
+
+/** RFC 9457. */
+export function problem(status: number, code: string, detail: string, place: object = {}): Response {
+  const body = { type: `about:blank#${code}`, title: code.replaceAll('_', ' '), status, detail, code, ...place };
+  return new Response(JSON.stringify(body), {
+    status,
+    headers: { 'content-type': 'application/problem+json; charset=utf-8', 'cache-control': 'no-store' },
+  });
+}
+
+function failure(error: unknown): Response {
+  if (error instanceof ServiceError) return problem(error.status, error.code, error.message, error.place);
+  log.error({ error }, 'request failed');
+  return problem(500, 'internal', 'Something went wrong on our side. Nothing was half-applied; try again.');
+}
+
+/** Checks a value at the door; the error says which field. */
+export function check<T>(schema: Joi.Schema<T>, value: unknown): T {
+  const result = schema.validate(value, { abortEarly: true, convert: true });
+  if (result.error) {
+    const field = result.error.details[0]?.path.join('.') ?? '';
+    throw new ServiceError(422, 'bad_request', result.error.message, { field });
+  }
+  return result.value;
+}
+
+export interface Call<T> {
+  accountId: number;
+  body: T;
+  context: APIContext;
+  query: URLSearchParams;
+}
+
+/** A call that reads. */
+export const reads =
+  (handler: (call: Call<undefined>) => Promise<unknown>): APIRoute =>
+  async (context) => {
+    try {
+      const result = await handler({
+        accountId: theAccount,
+        body: undefined,
+        context,
+        query: context.url.searchParams,
+      });
+      return result instanceof Response ? result : json(result);
+    } catch (error) {
+      return failure(error);
+    }
+  };
+
+/** A call that changes something: its body is checked, and its answer is kept under its Idempotency-Key. */
+export const writes =
+  <T>(schema: Joi.Schema<T>, handler: (call: Call<T>) => Promise<unknown>): APIRoute =>
+  async (context) => {
+    try {
+      const text = await context.request.text();
+      let value: unknown;
+      try {
+        value = text === '' ? {} : JSON.parse(text);
+      } catch {
+        return problem(400, 'bad_json', 'The body is not JSON.');
+      }
+      const body = check(schema, value);
+      const run = async () => {
+        const call = { accountId: theAccount, body, context, query: context.url.searchParams };
+        return (await handler(call)) ?? { done: true };
+      };
+      const key = context.request.headers.get('idempotency-key');
+      if (key === null) return json(await run());
+      if (key.length < 8 || key.length > 200) {
+        return problem(400, 'bad_key', 'An Idempotency-Key has 8 to 200 characters.');
+      }
+      return await once(key, `${context.request.method} ${context.url.pathname}`, text, run);
+    } catch (error) {
+      return failure(error);
+    }
+  };
+
+/** Runs a call once per key; the same key again gives the kept answer. */
+async function once(key: string, call: string, body: string, run: () => Promise<unknown>): Promise<Response> {
+  const sql = db();
+  const digest = createHash('sha256').update(body).digest('hex');
+  const made = await sql`
+    insert into answered_call (account_id, idempotency_key, call, digest, made_at)
+    values (${theAccount}, ${key}, ${call}, ${digest}, now()) on conflict do nothing returning 1`;
+  if (made.length === 0) {
+    const [known] = await sql<{ call: string; digest: string; body: unknown; status: number | null }[]>`
+      select call, digest, body, status from answered_call
+      where account_id = ${theAccount} and idempotency_key = ${key}`;
+    if (known && (known.call !== call || known.digest !== digest)) {
+      return problem(422, 'key_reused', 'This Idempotency-Key was used for another call.');
+    }
+    if (!known?.status) return problem(409, 'in_progress', 'The first call with this key is still at work.');
+    return json(known.body, known.status);
+  }
+  try {
+    const result = await run();
+    await sql`
+      update answered_call set status = 200, body = ${sql.json((result ?? null) as never)}
+      where account_id = ${theAccount} and idempotency_key = ${key}`;
+    return json(result);
+  } catch (error) {
+    // A refused call changed nothing: it may be repaired and made again under its key.
+    await sql`delete from answered_call where account_id = ${theAccount} and idempotency_key = ${key}`;
+    throw error;
+  }
+}

@@ -1,0 +1,186 @@
+import type { Transaction } from '../db/connection.ts';
+
+/** SQL of the importer: from staged rows to objects and facts, inside the caller's transaction. */
+
+export async function lockAccount(tx: Transaction, accountId: number): Promise<void> {
+  await tx`select pg_advisory_xact_lock(1, ${accountId}::int)`;
+}
+
+export async function makeStaging(tx: Transaction): Promise<void> {
+  await tx`create temporary table staged_target (
+    tno integer, campaign text, campaign_ext text, campaign_kind text, ad_group text, ad_group_ext text,
+    target text, target_ext text, target_kind text, match_type text) on commit drop`;
+  await tx`create temporary table staged (
+    day date, tno integer, term text, impressions integer, clicks integer, spend bigint, orders integer,
+    units integer, sales bigint) on commit drop`;
+}
+
+/** Finds or makes the campaigns, ad groups and targets that the staged rows name: by id, else by the path of names. */
+export async function mergeObjects(tx: Transaction, accountId: number): Promise<void> {
+  await tx`analyze staged_target`;
+  await tx`
+    insert into campaign (account_id, ext_id, name, kind)
+    select ${accountId}, s.campaign_ext, min(s.campaign), coalesce(min(s.campaign_kind), 'manual')
+    from staged_target s
+    where s.campaign_ext is not null
+      and not exists (select 1 from campaign c where c.account_id = ${accountId} and c.ext_id = s.campaign_ext)
+    group by s.campaign_ext`;
+  await tx`
+    insert into campaign (account_id, name, kind)
+    select ${accountId}, s.campaign, coalesce(min(s.campaign_kind), 'manual')
+    from staged_target s
+    where s.campaign_ext is null
+      and not exists (select 1 from campaign c where c.account_id = ${accountId} and c.name = s.campaign)
+    group by s.campaign`;
+  await tx`
+    create temporary table staged_campaign on commit drop as
+    select s.tno, (select c.campaign_id from campaign c where c.account_id = ${accountId}
+      and case when s.campaign_ext is null then c.name = s.campaign else c.ext_id = s.campaign_ext end
+      order by c.ext_id nulls last, c.campaign_id limit 1) as campaign_id
+    from staged_target s`;
+  await tx`
+    insert into ad_group (account_id, campaign_id, ext_id, name)
+    select ${accountId}, min(m.campaign_id), s.ad_group_ext, min(s.ad_group)
+    from staged_target s join staged_campaign m using (tno)
+    where s.ad_group_ext is not null
+      and not exists (select 1 from ad_group g where g.account_id = ${accountId} and g.ext_id = s.ad_group_ext)
+    group by s.ad_group_ext`;
+  await tx`
+    insert into ad_group (account_id, campaign_id, name)
+    select ${accountId}, m.campaign_id, s.ad_group
+    from staged_target s join staged_campaign m using (tno)
+    where s.ad_group_ext is null
+      and not exists (select 1 from ad_group g where g.account_id = ${accountId}
+        and g.campaign_id = m.campaign_id and g.name = s.ad_group)
+    group by m.campaign_id, s.ad_group`;
+  await tx`
+    create temporary table staged_ad_group on commit drop as
+    select s.tno, (select g.ad_group_id from ad_group g where g.account_id = ${accountId}
+      and case when s.ad_group_ext is null then g.campaign_id = m.campaign_id and g.name = s.ad_group
+        else g.ext_id = s.ad_group_ext end
+      order by g.ext_id nulls last, g.ad_group_id limit 1) as ad_group_id
+    from staged_target s join staged_campaign m using (tno)`;
+  await tx`
+    insert into target (account_id, ad_group_id, ext_id, kind, match_type, expression)
+    select ${accountId}, min(m.ad_group_id), s.target_ext, min(s.target_kind), min(s.match_type), min(s.target)
+    from staged_target s join staged_ad_group m using (tno)
+    where s.target_ext is not null
+      and not exists (select 1 from target t where t.account_id = ${accountId} and t.ext_id = s.target_ext)
+    group by s.target_ext`;
+  await tx`
+    insert into target (account_id, ad_group_id, kind, match_type, expression)
+    select ${accountId}, m.ad_group_id, s.target_kind, s.match_type, s.target
+    from staged_target s join staged_ad_group m using (tno)
+    where s.target_ext is null
+      and not exists (select 1 from target t where t.account_id = ${accountId} and t.ad_group_id = m.ad_group_id
+        and t.expression = s.target and t.kind = s.target_kind and t.match_type is not distinct from s.match_type)
+    group by m.ad_group_id, s.target_kind, s.match_type, s.target`;
+  await tx`
+    create temporary table staged_id on commit drop as
+    select s.tno, (select t.target_id from target t where t.account_id = ${accountId}
+      and case when s.target_ext is null then t.ad_group_id = m.ad_group_id and t.expression = s.target
+          and t.kind = s.target_kind and t.match_type is not distinct from s.match_type
+        else t.ext_id = s.target_ext end
+      order by t.ext_id nulls last, t.target_id limit 1) as target_id
+    from staged_target s join staged_ad_group m using (tno)`;
+  await tx`analyze staged_id`;
+}
+
+/** The days staged, with how many rows each has; makes the partitions they need. */
+export async function stagedDays(
+  tx: Transaction,
+  fact: 'target_day' | 'term_day',
+): Promise<{ day: string; rows: number; orders: number }[]> {
+  const days = await tx<{ day: string; rows: number; orders: number }[]>`
+    select day, count(*)::int as rows, sum(orders)::int as orders from staged group by day order by day`;
+  await tx`
+    select ensure_month(${fact}, month) from (
+      select distinct date_trunc('month', day)::date as month from staged) m`;
+  return days;
+}
+
+export async function replaceTargetDays(tx: Transaction, accountId: number, days: string[]): Promise<number> {
+  const gone = await tx`delete from target_day where account_id = ${accountId} and day = any(${days}::date[])`;
+  await tx`
+    insert into target_day
+    select ${accountId}, s.day, i.target_id, sum(s.impressions), sum(s.clicks), sum(s.spend), sum(s.orders),
+      sum(s.units), sum(s.sales)
+    from staged s join staged_id i using (tno) group by s.day, i.target_id`;
+  return gone.count;
+}
+
+export async function replaceTermDays(tx: Transaction, accountId: number, days: string[]): Promise<number> {
+  await tx`analyze staged`;
+  await tx`
+    insert into term (account_id, text)
+    select ${accountId}, text from (select distinct term as text from staged) s
+    where not exists (select 1 from term t where t.account_id = ${accountId} and t.text = s.text)`;
+  const gone = await tx`delete from term_day where account_id = ${accountId} and day = any(${days}::date[])`;
+  await tx`
+    insert into term_day
+    select ${accountId}, s.day, i.target_id, t.term_id, sum(s.impressions), sum(s.clicks), sum(s.spend),
+      sum(s.orders), sum(s.units), sum(s.sales)
+    from staged s join staged_id i using (tno) join term t on t.account_id = ${accountId} and t.text = s.term
+    group by s.day, i.target_id, t.term_id`;
+  return gone.count;
+}
+
+/** Notes which report told each day, and how many orders were known at its age. */
+export async function noteDays(
+  tx: Transaction,
+  accountId: number,
+  kind: string,
+  asOf: string,
+  loadedAt: Date,
+  days: { day: string; rows: number; orders: number }[],
+): Promise<number> {
+  const list = tx.json(days as never);
+  const known = await tx`
+    select 1 from report_day where account_id = ${accountId} and kind = ${kind}
+      and day = any(${days.map(({ day }) => day)}::date[])`;
+  await tx`
+    insert into report_day (account_id, kind, day, as_of, loaded_at, rows)
+    select ${accountId}, ${kind}, d.day, ${asOf}, ${loadedAt}, d.rows
+    from jsonb_to_recordset(${list}) as d (day date, rows int, orders int)
+    on conflict (account_id, kind, day) do update
+      set as_of = excluded.as_of, loaded_at = excluded.loaded_at, rows = excluded.rows`;
+  await tx`
+    insert into day_sight (account_id, kind, day, age, orders)
+    select ${accountId}, ${kind}, d.day, ${asOf}::date - d.day, d.orders
+    from jsonb_to_recordset(${list}) as d (day date, rows int, orders int)
+    where ${asOf}::date >= d.day
+    on conflict (account_id, kind, day, age) do update set orders = excluded.orders`;
+  return known.length;
+}
+
+/** Says that the account's figures changed; today moves to the last day known, never back. */
+export async function touchAccount(tx: Transaction, accountId: number, lastDay: string | null): Promise<void> {
+  await tx`
+    update account set data_version = data_version + 1, today = greatest(today, ${lastDay}::date)
+    where account_id = ${accountId}`;
+}
+
+export async function insertImport(
+  tx: Transaction,
+  row: {
+    account_id: number;
+    job_id: string | null;
+    source: string;
+    kind: string;
+    file_name: string;
+    state: string;
+    rows_read: number;
+    rows_loaded: number;
+    rows_rejected: number;
+    rows_totals: number;
+    first_day: string | null;
+    last_day: string | null;
+    days_replaced: number;
+    message: string | null;
+    rejected_file: string | null;
+    finished_at: Date;
+  },
+): Promise<number> {
+  const [made] = await tx<{ import_id: number }[]>`insert into import ${tx(row)} returning import_id`;
+  return made!.import_id;
+}

@@ -1,0 +1,83 @@
+/** Reads the values that people's files hold. Each reader gives the value, or null where it is not one. */
+
+export type DateOrder = 'ymd' | 'dmy' | 'mdy';
+export type DecimalMark = '.' | ',';
+
+const blank = (text: string): boolean => text === '' || text === '-' || text === '–' || text === '—';
+
+const months = 'jan feb mar apr may jun jul aug sep oct nov dec'.split(' ');
+
+const real = (year: number, month: number, day: number): string | null => {
+  if (year < 100) year += 2000;
+  if (year < 2000 || year > 2100 || month < 1 || month > 12 || day < 1 || day > 31) return null;
+  const text = `${year}-${String(month).padStart(2, '0')}-${String(day).padStart(2, '0')}`;
+  const date = new Date(`${text}T00:00:00Z`);
+  return !Number.isNaN(date.getTime()) && date.toISOString().startsWith(text) ? text : null;
+};
+
+/** YYYY-MM-DD out of ISO, day-first, month-first and "5 Nov 2026". */
+export function readDate(text: string, order: DateOrder): string | null {
+  const trimmed = text.trim();
+  const iso = /^(\d{4})[-/.]?(\d{2})[-/.]?(\d{2})(?:[T ].*)?$/.exec(trimmed);
+  if (iso) return real(Number(iso[1]), Number(iso[2]), Number(iso[3]));
+  const parts = /^(\d{1,2})[-/. ](\d{1,2})[-/. ](\d{2,4})$/.exec(trimmed);
+  if (parts) {
+    const [first, second, year] = [Number(parts[1]), Number(parts[2]), Number(parts[3])];
+    return order === 'mdy' ? real(year, first, second) : real(year, second, first);
+  }
+  const named = /^(?:(\d{1,2})\.?\s+)?([A-Za-z]{3})[a-z]*\.?\s*(?:(\d{1,2}),?)?\s+(\d{4})$/.exec(trimmed);
+  if (named) {
+    const month = months.indexOf(named[2]!.toLowerCase()) + 1;
+    return real(Number(named[4]), month, Number(named[1] ?? named[3]));
+  }
+  return null;
+}
+
+/**
+ * Which orders the dates of a column allow. Several mean that it must be asked: 03/04/2026 is not guessed.
+ * Empty: no value could be read in any order.
+ */
+export function dateOrders(samples: readonly string[]): DateOrder[] {
+  const values = samples.map((text) => text.trim()).filter((text) => text !== '');
+  if (values.length === 0) return [];
+  if (values.every((text) => /^\d{4}|[A-Za-z]/.test(text))) return ['ymd'];
+  return (['dmy', 'mdy'] as const).filter((order) => values.every((text) => readDate(text, order) !== null));
+}
+
+const plain = /^\d+(?:\.\d+)?$/;
+
+/**
+ * A number out of `$1,234.50`, `1.234,50 €`, `12.5%`, `(3.20)`, `-4`. Per cent gives per cent, not a share. Blank
+ * and dash are 0 with `empty` set by the caller. Null: not a number.
+ */
+export function readNumber(text: string, mark: DecimalMark): number | null {
+  // By far the most values look like this: no need to take them apart.
+  if (mark === '.' && plain.test(text)) return Number(text);
+  let rest = text.trim().replace(/[\s\u00a0\u202f']/g, '');
+  if (blank(rest)) return 0;
+  const negative = /^\(.*\)$/.test(rest) || /^[-−]/.test(rest) || /[-−]$/.test(rest);
+  rest = rest.replace(/^\(|\)$/g, '').replace(/[-−+]/g, '');
+  rest = rest.replace(/^(?:[A-Z]{3}|[$€£¥])|(?:[A-Z]{3}|[$€£¥%])$/gu, '');
+  const thousands = mark === '.' ? ',' : '.';
+  const grouped = new RegExp(`^\\d{1,3}(?:\\${thousands}\\d{3})+(?:\\${mark}\\d+)?$`);
+  const simple = new RegExp(`^(?:\\d+(?:\\${mark}\\d*)?|\\${mark}\\d+)$`);
+  if (!grouped.test(rest) && !simple.test(rest)) return null;
+  const value = Number(rest.replaceAll(thousands, '').replace(mark, '.'));
+  return Number.isFinite(value) ? (negative ? -value : value) : null;
+}
+
+/**
+ * The decimal mark of a file's numbers. Where every value could be either, both are possible only when one with a
+ * single mark and three digits behind it is there (1,234); then it must be asked.
+ */
+export function decimalMarks(samples: readonly string[]): DecimalMark[] {
+  const values = samples.filter((text) => !blank(text.trim()) && /[.,]/.test(text));
+  if (values.length === 0) return ['.'];
+  const fits = (mark: DecimalMark) => values.every((text) => readNumber(text, mark) !== null);
+  const marks = (['.', ','] as const).filter(fits);
+  return marks.length === 0 ? ['.'] : [...marks];
+}
+
+/** Words that begin a total row. */
+export const isTotal = (text: string): boolean =>
+  /^(grand )?(total|totals|sum|summe|gesamt|gesamtsumme|subtotal)\b/i.test(text.trim());

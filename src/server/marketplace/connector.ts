@@ -1,0 +1,66 @@
+/** What Mowing asks of any marketplace. One adapter per marketplace implements it. */
+
+export type ReportKind = 'targets-daily' | 'terms-daily' | 'placements-daily' | 'products-daily';
+
+export interface MarketplaceAccount {
+  name: string;
+  currency: string;
+  timeZone: string;
+  firstDay: string;
+  today: string;
+}
+
+/** Limits are data of the connection (guide, section 14). Money in currency units, as the marketplace states it. */
+export interface MarketplaceLimits {
+  minimum_bid: number;
+  maximum_bid: number;
+  bid_step: number;
+  minimum_budget: number;
+  keyword_characters: number;
+  keyword_words: number;
+  keyword_pattern: string;
+  item_code_pattern: string;
+  batch_lines: number;
+  [other: string]: unknown;
+}
+
+export type Row = Record<string, string | number | null>;
+
+/** A change line in the marketplace's terms: its ids, money in currency units as text. */
+export interface OutgoingLine {
+  line_id: string;
+  action: 'create' | 'update' | 'archive';
+  entity: string;
+  id: string | null;
+  campaign_id: string | null;
+  ad_group_id: string | null;
+  field: string;
+  old_value: string | null;
+  new_value: string | null;
+  target_kind: string | null;
+  match_type: string | null;
+  expression: string | null;
+}
+
+export interface LineAnswer {
+  line_id: string;
+  state: 'applied' | 'refused';
+  id?: string;
+  code?: string;
+  message?: string;
+  live_value?: string;
+}
+
+export interface Marketplace {
+  name: string;
+  account: () => Promise<MarketplaceAccount>;
+  limits: () => Promise<MarketplaceLimits>;
+  products: () => Promise<Row[]>;
+  structure: () => Promise<{ version: number; rows: Row[] }>;
+  /** Makes a report, waits for it and writes its CSV to `path`. */
+  report: (kind: ReportKind, from: string, to: string, path: string) => Promise<void>;
+  /** The same key again must give the same answer and apply nothing. */
+  send: (idempotencyKey: string, lines: OutgoingLine[]) => Promise<LineAnswer[]>;
+  /** Demo only. */
+  advance: (days: number) => Promise<void>;
+}

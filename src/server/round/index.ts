@@ -1,0 +1,216 @@
+import { Worker } from 'node:worker_threads';
+import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
+import { total } from '../../core/metrics/figures.ts';
+import { sentenceOf, workingOf } from '../../core/round/explain.ts';
+import type { Finding } from '../../core/round/types.ts';
+import { getAccount, settling } from '../account/index.ts';
+import { config } from '../config.ts';
+import { db } from '../db/connection.ts';
+import { notFound, ServiceError } from '../errors.ts';
+import { openFindingKeys } from '../changes/queries.ts';
+import {
+  bidSteps,
+  decide,
+  decisionsOf,
+  elsewhere,
+  seasonDays,
+  sentDays,
+  targetSeason,
+  termSeason,
+  undecide,
+  type DaySum,
+} from './queries.ts';
+import type { Judged, JudgeOrder } from './worker.ts';
+
+/** Findings of the account: judged in a worker, kept while figures, goals and window stay. */
+
+const kept = new Map<string, Promise<Judged | null>>();
+const mostKept = 6;
+
+function judgeInWorker(order: JudgeOrder): Promise<Judged | null> {
+  return new Promise((resolve, reject) => {
+    const worker = new Worker(config.judgeWorker, {
+      workerData: order,
+      resourceLimits: { maxOldGenerationSizeMb: 3500 },
+    });
+    worker.once('message', (message: { judged?: Judged | null; error?: string }) => {
+      if (message.error) reject(new Error(message.error));
+      else resolve(message.judged ?? null);
+    });
+    worker.once('error', reject);
+    worker.once('exit', (code) => {
+      if (code !== 0) reject(new Error(`The judging worker ended with ${code}.`));
+    });
+  });
+}
+
+/** The judged account for a window, from memory when nothing changed. */
+export async function judged(accountId: number, window: Window): Promise<Judged> {
+  const account = await getAccount(db(), accountId);
+  const key = [accountId, window.from, window.to, account.data_version, account.goals_version].join('|');
+  let pending = kept.get(key);
+  if (!pending) {
+    pending = judgeInWorker({ databaseUrl: config.databaseUrl, accountId, window });
+    kept.set(key, pending);
+    pending.catch(() => kept.delete(key));
+    for (const old of [...kept.keys()].slice(0, Math.max(0, kept.size - mostKept))) kept.delete(old);
+  }
+  const result = await pending;
+  if (!result) throw new ServiceError(409, 'no_figures', 'There are no settled figures in this window yet.');
+  return result;
+}
+
+/** The window that a view asks for; by default the 30 days up to the last settled one. */
+export async function windowOf(accountId: number, from: string | null, to: string | null): Promise<Window> {
+  const account = await getAccount(db(), accountId);
+  if (account.today === null) {
+    throw new ServiceError(409, 'no_figures', 'There are no figures yet. Fetch from the marketplace or load a file.');
+  }
+  if (from !== null && to !== null) {
+    if (from > to) throw new ServiceError(422, 'bad_window', 'The window ends before it begins.', { field: 'from' });
+    return { from, to };
+  }
+  const { settledTo } = await settling(db(), account);
+  return windowEnding(settledTo ?? account.today, 30);
+}
+
+/** A finding without its working: what a row of the queue needs. */
+export type FindingRow = Omit<Finding, 'working' | 'n' | 'y'> & {
+  interval: Finding['working']['interval'];
+  targetAcos: number;
+  cpc: number | null;
+  over: number | null;
+};
+
+const mostFindings = 60_000;
+
+/** The round: findings that wait for a decision, worth most first. */
+export async function roundOf(accountId: number, window: Window) {
+  const result = await judged(accountId, window);
+  const decisions = new Map(
+    (await decisionsOf(db(), accountId, result.today)).map((row) => [row.finding_key, row]),
+  );
+  const onSheet = new Set(await openFindingKeys(db(), accountId));
+  const rows: FindingRow[] = [];
+  let later = 0;
+  let skipped = 0;
+  for (const finding of result.findings) {
+    if (onSheet.has(finding.key)) continue;
+    const decision = decisions.get(finding.key);
+    if (decision) {
+      if (decision.decision === 'later') later++;
+      else skipped++;
+      continue;
+    }
+    const { working, n: _n, y: _y, ...rest } = finding;
+    rows.push({
+      ...rest,
+      interval: working.interval,
+      targetAcos: working.targetAcos,
+      cpc: working.cpc,
+      over: working.over,
+    });
+  }
+  const { findings: _findings, ...about } = result;
+  return {
+    ...about,
+    asked: window,
+    findings: rows.slice(0, mostFindings),
+    left: rows.length,
+    later,
+    skipped,
+    onSheet: onSheet.size,
+  };
+}
+
+export async function findingOf(accountId: number, window: Window, key: string): Promise<[Finding, Judged]> {
+  const result = await judged(accountId, window);
+  const finding = result.findings.find((one) => one.key === key);
+  if (!finding) throw notFound('finding of this key in this window');
+  return [finding, result];
+}
+
+/** Everything the why panel shows for one finding. */
+export async function whyOf(accountId: number, window: Window, key: string) {
+  const [finding, result] = await findingOf(accountId, window, key);
+  const sql = db();
+  const from = addDays(result.today, -89);
+  const isTerm = finding.queue === 'terms';
+  const season = isTerm
+    ? await termSeason(sql, accountId, finding.adGroupId, finding.subject, from)
+    : await targetSeason(sql, accountId, finding.targetId, from);
+  const end = result.window?.to ?? window.to;
+  const windows = [14, 30, 60].map((days) => {
+    const first = windowEnding(end, days).from;
+    return { days, ...total(season.filter(({ day }) => day >= first && day <= end)) };
+  });
+  const others = await elsewhere(sql, accountId, finding.subject);
+  return {
+    finding,
+    sentence: sentenceOf(finding, { adGroup: (id) => result.adGroups[id]?.name ?? id }),
+    working: workingOf(finding),
+    season,
+    bids: await bidSteps(sql, accountId, finding.targetId),
+    windows,
+    relations: others
+      .filter((other) => isTerm || other.target_id !== finding.targetId)
+      .map((other) => ({
+        adGroup: result.adGroups[other.ad_group_id]?.name ?? other.ad_group_id,
+        kind: other.kind,
+        matchType: other.match_type,
+        bid: other.bid,
+        status: other.status,
+      })),
+    theta: result.goals.find(
+      ({ scope, key: name }) => scope === finding.working.goalScope && name === finding.working.goalKey,
+    ),
+  };
+}
+
+export type Why = Awaited<ReturnType<typeof whyOf>>;
+export type Round = Awaited<ReturnType<typeof roundOf>>;
+
+/** Skips findings, or puts them off for some days. */
+export async function decideFindings(
+  accountId: number,
+  keys: string[],
+  decision: 'skipped' | 'later' | null,
+  days: number,
+): Promise<void> {
+  const account = await getAccount(db(), accountId);
+  if (decision === null) return undecide(db(), accountId, keys);
+  const today = account.today ?? new Date().toISOString().slice(0, 10);
+  // A skipped finding comes back when its evidence had a month to change.
+  const until = addDays(today, decision === 'later' ? days : 30);
+  return decide(db(), accountId, keys, decision, until);
+}
+
+export interface Season {
+  account: { name: string; currency: string; source: string; today: string | null; demo: boolean };
+  days: DaySum[];
+  settledTo: string | null;
+  sent: { day: string; sheets: number; lines: number }[];
+  defaultWindow: Window | null;
+}
+
+/** The season strip: 90 days of the account. */
+export async function seasonOf(accountId: number): Promise<Season> {
+  const account = await getAccount(db(), accountId);
+  const about = {
+    name: account.name,
+    currency: account.currency,
+    source: account.source,
+    today: account.today,
+    demo: config.demo,
+  };
+  if (account.today === null) return { account: about, days: [], settledTo: null, sent: [], defaultWindow: null };
+  const days = await seasonDays(db(), accountId, addDays(account.today, -89));
+  const { settledTo } = await settling(db(), account);
+  return {
+    account: about,
+    days,
+    settledTo,
+    sent: await sentDays(db(), accountId),
+    defaultWindow: settledTo === null ? null : windowEnding(settledTo, 30),
+  };
+}

@@ -1,0 +1,273 @@
+import type { Database } from '../db/connection.ts';
+import type { Window } from '../../core/metrics/days.ts';
+import type { ExistingNegative, TargetRow, TermRow } from '../../core/round/types.ts';
+
+/** Weight of a day's evidence: clicks x maturity x decay, orders x decay. */
+export interface DayWeight {
+  day: string;
+  n: number;
+  y: number;
+}
+
+export interface AdGroupRow {
+  ad_group_id: number;
+  name: string;
+  campaign_id: number;
+  campaign: string;
+  campaign_kind: string;
+  sku: string | null;
+  enabled: boolean;
+}
+
+export async function adGroupsOf(sql: Database, accountId: number, today: string): Promise<AdGroupRow[]> {
+  return sql<AdGroupRow[]>`
+    select g.ad_group_id, g.name, c.campaign_id, c.name as campaign, c.kind as campaign_kind,
+      (select min(p.sku) from product_ad p where p.account_id = ${accountId} and p.ad_group_id = g.ad_group_id
+        and p.status = 'enabled') as sku,
+      g.status = 'enabled' and c.status = 'enabled' and (c.end_date is null or c.end_date >= ${today}::date) as enabled
+    from ad_group g join campaign c on c.account_id = g.account_id and c.campaign_id = g.campaign_id
+    where g.account_id = ${accountId}`;
+}
+
+/** Click-weighted mean of (1 + modifier) of each campaign in the window; 1 without placements. */
+export async function modifiersOf(
+  sql: Database,
+  accountId: number,
+  window: Window,
+): Promise<{ campaign_id: number; modifier: number }[]> {
+  return sql`
+    select d.campaign_id, sum(d.clicks * (1 + coalesce(m.modifier, 0) / 100)) / sum(d.clicks) as modifier
+    from placement_day d left join placement_modifier m on m.account_id = d.account_id
+      and m.campaign_id = d.campaign_id and m.placement = d.placement
+    where d.account_id = ${accountId} and d.day between ${window.from} and ${window.to}
+    group by d.campaign_id having sum(d.clicks) > 0`;
+}
+
+/** Every target with its sums over the window; the fresh sums reach to the last day known. */
+export async function targetRows(
+  sql: Database,
+  accountId: number,
+  window: Window,
+  weights: DayWeight[],
+  fresh: { from: string; weights: DayWeight[] },
+): Promise<TargetRow[]> {
+  return sql<TargetRow[]>`
+    with w as (select * from jsonb_to_recordset(${sql.json(weights as never)}) as w (day date, n float8, y float8)),
+    f as (select * from jsonb_to_recordset(${sql.json(fresh.weights as never)}) as w (day date, n float8, y float8)),
+    s as (
+      select d.target_id, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
+        sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales,
+        sum(d.clicks * w.n) as n, sum(d.orders * w.y) as y,
+        max(case when d.clicks > 0 then d.spend / d.clicks else 0 end) as highest,
+        sum(d.clicks) filter (where t.bid_changed_on is null or d.day > t.bid_changed_on) as since_clicks,
+        sum(d.spend) filter (where t.bid_changed_on is null or d.day > t.bid_changed_on)::bigint as since_spend
+      from target_day d join w using (day)
+      join target t on t.account_id = d.account_id and t.target_id = d.target_id
+      where d.account_id = ${accountId} and d.day between ${window.from} and ${window.to}
+      group by d.target_id),
+    r as (
+      select d.target_id, sum(d.clicks * f.n) as n, sum(d.orders) as y, sum(d.clicks) as clicks,
+        sum(d.spend)::bigint as spend
+      from target_day d join f using (day)
+      join target t on t.account_id = d.account_id and t.target_id = d.target_id
+      where d.account_id = ${accountId} and d.day >= ${fresh.from} and t.bid_changed_on >= ${fresh.from}
+        and d.day > t.bid_changed_on
+      group by d.target_id)
+    select t.target_id::text as "targetId", t.ad_group_id::text as "adGroupId", t.kind, t.match_type as "matchType",
+      t.expression, t.bid, t.status = 'enabled' and g.status = 'enabled' and c.status = 'enabled'
+        and (c.end_date is null or c.end_date >= ${window.to}::date) as enabled,
+      t.bid_changed_on as "changedOn",
+      greatest(0, (${window.to}::date - greatest(${window.from}::date - 1,
+        coalesce(t.bid_changed_on, ${window.from}::date - 1)))) as "sinceDays",
+      coalesce(s.impressions, 0) as impressions, coalesce(s.clicks, 0) as clicks, coalesce(s.spend, 0) as spend,
+      coalesce(s.orders, 0) as orders, coalesce(s.units, 0) as units, coalesce(s.sales, 0) as sales,
+      coalesce(s.n, 0) as n, coalesce(s.y, 0) as y, coalesce(s.highest, 0) as "highestCpc",
+      coalesce(s.since_clicks, 0) as "sinceClicks", coalesce(s.since_spend, 0) as "sinceSpend",
+      coalesce(r.n, 0) as "freshN", coalesce(r.y, 0) as "freshY", coalesce(r.clicks, 0) as "freshClicks",
+      coalesce(r.spend, 0) as "freshSpend"
+    from target t
+    join ad_group g on g.account_id = t.account_id and g.ad_group_id = t.ad_group_id
+    join campaign c on c.account_id = g.account_id and c.campaign_id = g.campaign_id
+    left join s on s.target_id = t.target_id left join r on r.target_id = t.target_id
+    where t.account_id = ${accountId} and t.status <> 'archived'`;
+}
+
+/** Terms by target with their sums over the window, a piece at a time. */
+export function termRows(
+  sql: Database,
+  accountId: number,
+  window: Window,
+  weights: DayWeight[],
+): AsyncIterable<TermRow[]> {
+  return sql<TermRow[]>`
+    with w as (select * from jsonb_to_recordset(${sql.json(weights as never)}) as w (day date, n float8, y float8)),
+    s as (
+      select d.target_id, d.term_id, sum(d.impressions) as impressions, sum(d.clicks) as clicks,
+        sum(d.spend)::bigint as spend, sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales,
+        sum(d.clicks * w.n) as n, sum(d.orders * w.y) as y,
+        max(case when d.clicks > 0 then d.spend / d.clicks else 0 end) as highest
+      from term_day d join w using (day)
+      where d.account_id = ${accountId} and d.day between ${window.from} and ${window.to}
+      group by d.target_id, d.term_id)
+    select s.target_id::text as "targetId", m.text as term, s.impressions, s.clicks, s.spend, s.orders, s.units,
+      s.sales, s.n, s.y, s.highest as "highestCpc"
+    from s join term m on m.account_id = ${accountId} and m.term_id = s.term_id`.cursor(20_000);
+}
+
+export async function negativesOf(sql: Database, accountId: number): Promise<ExistingNegative[]> {
+  return sql<ExistingNegative[]>`
+    select negative_id::text as id, campaign_id::text as "campaignId", ad_group_id::text as "adGroupId",
+      match_type as "matchType", expression
+    from negative where account_id = ${accountId} and status = 'enabled'`;
+}
+
+export interface GoalRow {
+  scope: 'account' | 'product' | 'campaign';
+  key: string;
+  target_acos: number;
+  bid_floor: number | null;
+  bid_ceiling: number | null;
+}
+
+export async function goalRows(sql: Database, accountId: number): Promise<GoalRow[]> {
+  return sql<GoalRow[]>`
+    select scope, key, target_acos, bid_floor, bid_ceiling from goal where account_id = ${accountId}
+    order by scope, key`;
+}
+
+export interface ThetaRow {
+  scope: string;
+  key: string;
+  day: string;
+  theta: number;
+  target_acos: number;
+  reason: string;
+}
+
+/** The newest theta of every scope. */
+export async function thetaRows(sql: Database, accountId: number): Promise<ThetaRow[]> {
+  return sql<ThetaRow[]>`
+    select distinct on (scope, key) scope, key, day, theta, target_acos, reason from theta
+    where account_id = ${accountId} order by scope, key, day desc`;
+}
+
+export async function insertTheta(sql: Database, accountId: number, row: ThetaRow): Promise<void> {
+  await sql`
+    insert into theta (account_id, scope, key, day, theta, target_acos, reason)
+    values (${accountId}, ${row.scope}, ${row.key}, ${row.day}, ${row.theta}, ${row.target_acos}, ${row.reason})
+    on conflict (account_id, scope, key, day) do nothing`;
+}
+
+/** Clicks and spend of each target over some days. */
+export async function clicksSince(
+  sql: Database,
+  accountId: number,
+  from: string,
+  to: string,
+): Promise<{ targetId: string; clicks: number; spend: number }[]> {
+  return sql`
+    select target_id::text as "targetId", sum(clicks) as clicks, sum(spend)::bigint as spend from target_day
+    where account_id = ${accountId} and day between ${from} and ${to} group by target_id`;
+}
+
+export interface DaySum {
+  day: string;
+  impressions: number;
+  clicks: number;
+  spend: number;
+  orders: number;
+  units: number;
+  sales: number;
+}
+
+/** Daily sums of the account, for the season strip. */
+export async function seasonDays(sql: Database, accountId: number, from: string): Promise<DaySum[]> {
+  return sql<DaySum[]>`
+    select day, sum(impressions) as impressions, sum(clicks) as clicks, sum(spend)::bigint as spend,
+      sum(orders) as orders, sum(units) as units, sum(sales)::bigint as sales
+    from target_day where account_id = ${accountId} and day >= ${from} group by day order by day`;
+}
+
+/** Daily sums of one term in one ad group. */
+export async function termSeason(
+  sql: Database,
+  accountId: number,
+  adGroupId: string,
+  term: string,
+  from: string,
+): Promise<DaySum[]> {
+  return sql<DaySum[]>`
+    select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
+      sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
+    from term_day d join target t on t.account_id = d.account_id and t.target_id = d.target_id
+    where d.account_id = ${accountId} and d.day >= ${from} and t.ad_group_id::text = ${adGroupId}
+      and d.term_id = (select term_id from term where account_id = ${accountId} and text = ${term})
+    group by d.day order by d.day`;
+}
+
+export async function targetSeason(
+  sql: Database,
+  accountId: number,
+  targetId: string,
+  from: string,
+): Promise<DaySum[]> {
+  return sql<DaySum[]>`
+    select day, impressions, clicks, spend, orders, units, sales from target_day
+    where account_id = ${accountId} and day >= ${from} and target_id::text = ${targetId} order by day`;
+}
+
+export async function bidSteps(
+  sql: Database,
+  accountId: number,
+  targetId: string,
+): Promise<{ day: string; bid: number }[]> {
+  return sql`
+    select day, bid from target_bid where account_id = ${accountId} and target_id::text = ${targetId} order by day`;
+}
+
+/** Everything that bids on exactly this text anywhere in the account, with its sums. */
+export async function elsewhere(
+  sql: Database,
+  accountId: number,
+  term: string,
+): Promise<{ target_id: string; ad_group_id: string; match_type: string | null; kind: string; bid: number | null; status: string }[]> {
+  return sql`
+    select target_id::text, ad_group_id::text, match_type, kind, bid, status from target
+    where account_id = ${accountId} and lower(expression) = lower(${term}) and status <> 'archived'
+    order by status, target_id limit 20`;
+}
+
+export async function sentDays(sql: Database, accountId: number): Promise<{ day: string; sheets: number; lines: number }[]> {
+  return sql`
+    select s.sent_on as day, count(distinct s.sheet_id)::int as sheets, count(l.line_id)::int as lines
+    from sheet s join line l on l.account_id = s.account_id and l.sheet_id = s.sheet_id and l.state = 'applied'
+    where s.account_id = ${accountId} and s.state = 'sent' group by s.sent_on order by s.sent_on`;
+}
+
+export async function decisionsOf(
+  sql: Database,
+  accountId: number,
+  today: string,
+): Promise<{ finding_key: string; decision: 'skipped' | 'later'; until: string | null }[]> {
+  return sql`
+    select finding_key, decision, until from decision
+    where account_id = ${accountId} and (until is null or until > ${today}::date)`;
+}
+
+export async function decide(
+  sql: Database,
+  accountId: number,
+  keys: string[],
+  decision: 'skipped' | 'later',
+  until: string | null,
+): Promise<void> {
+  await sql`
+    insert into decision (account_id, finding_key, decision, until, decided_at)
+    select ${accountId}, key, ${decision}, ${until}::date, now() from unnest(${keys}::text[]) as k (key)
+    on conflict (account_id, finding_key) do update
+      set decision = excluded.decision, until = excluded.until, decided_at = excluded.decided_at`;
+}
+
+export async function undecide(sql: Database, accountId: number, keys: string[]): Promise<void> {
+  await sql`delete from decision where account_id = ${accountId} and finding_key = any(${keys}::text[])`;
+}

@@ -1,0 +1,66 @@
+import { parentPort, workerData } from 'node:worker_threads';
+import { judge } from '../../core/round/judge.ts';
+import type { Finding } from '../../core/round/types.ts';
+import type { Day, Window } from '../../core/metrics/days.ts';
+import { total, type Sums } from '../../core/metrics/figures.ts';
+import { connect } from '../db/connection.ts';
+import { loadJudgeInput } from './input.ts';
+
+/** Reads and judges one account for one window, off the request thread. Bundled to dist/workers/judge.mjs. */
+
+export interface JudgeOrder {
+  databaseUrl: string;
+  accountId: number;
+  window: Window;
+}
+
+export interface Judged {
+  today: Day;
+  settledTo: Day | null;
+  settlingAge: number;
+  /** The part of the window that was judged; null when nothing of it is settled yet. */
+  window: Window | null;
+  findings: Finding[];
+  adGroups: Record<string, { name: string; campaignId: string; campaign: string; sku: string | null }>;
+  products: Record<string, string>;
+  goals: { scope: string; key: string; targetAcos: number; theta: number }[];
+  sums: Sums;
+  targets: number;
+  terms: number;
+  milliseconds: { read: number; judge: number };
+}
+
+async function run(order: JudgeOrder): Promise<Judged | null> {
+  const sql = connect(order.databaseUrl, 2);
+  try {
+    const start = performance.now();
+    const loaded = await loadJudgeInput(sql, order.accountId, order.window);
+    if (!loaded) return null;
+    const { input } = loaded;
+    const read = performance.now();
+    const findings = judge(input);
+    return {
+      today: loaded.today,
+      settledTo: loaded.settling.settledTo,
+      settlingAge: loaded.settling.age,
+      window: loaded.settled,
+      findings,
+      adGroups: Object.fromEntries(
+        [...input.adGroups].map(([id, { name, campaignId, campaign, sku }]) => [id, { name, campaignId, campaign, sku }]),
+      ),
+      products: Object.fromEntries([...input.products].map(([sku, { title }]) => [sku, title])),
+      goals: input.goals.map(({ scope, key, targetAcos, theta }) => ({ scope, key, targetAcos, theta })),
+      sums: total(input.targets),
+      targets: input.targets.length,
+      terms: input.terms.length,
+      milliseconds: { read: read - start, judge: performance.now() - read },
+    };
+  } finally {
+    await sql.end();
+  }
+}
+
+run(workerData as JudgeOrder).then(
+  (judged) => parentPort!.postMessage({ judged }),
+  (error: unknown) => parentPort!.postMessage({ error: error instanceof Error ? error.stack : String(error) }),
+);

@@ -1,0 +1,24 @@
+import { ensureAccount } from './account/queries.ts';
+import { theAccount } from './account/index.ts';
+import { runSend } from './changes/send.ts';
+import { db } from './db/connection.ts';
+import { migrate } from './db/migrate.ts';
+import { runAdvance, runFetch } from './fetching/index.ts';
+import { runLoad } from './imports/index.ts';
+import { handleJobs, startJobs } from './jobs/index.ts';
+
+let started: Promise<void> | null = null;
+
+/** Brings the server up once: migrations, the account, jobs that a stopped server left. */
+export function start(): Promise<void> {
+  started ??= (async () => {
+    await migrate();
+    await ensureAccount(db(), theAccount);
+    handleJobs('fetch', runFetch);
+    handleJobs('advance', runAdvance);
+    handleJobs('load', runLoad);
+    handleJobs('send', runSend);
+    await startJobs();
+  })();
+  return started;
+}
