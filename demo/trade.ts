@@ -18,16 +18,16 @@ const word = (
 
 /** Words that look close and never buy: other crafts, other machines, people who only read. */
 const traps = [
-  word('canning', 8, 0, {}, 0.95),
-  word('pressure', 6, 0, {}, 0.95),
-  word('moonshine', 2.5, 0, {}, 0.9),
-  word('vacuum', 3, 0.05, {}, 0.8),
-  word('free', 1.5, 0, {}, 0.8),
-  word('diy', 2, 0.05, {}, 0.8),
-  word('pool', 5, 0.02, {}, 0.7),
-  word('aquarium', 4, 0.03, {}, 0.7),
-  word('replacement', 3, 0.1, {}, 0.9),
-  word('antique', 2, 0, {}, 0.9),
+  word('canning', 26, 0, {}, 0.95),
+  word('pressure', 15, 0, {}, 0.95),
+  word('moonshine', 5, 0, {}, 0.9),
+  word('vacuum', 6, 0.05, {}, 0.8),
+  word('free', 4, 0, {}, 0.8),
+  word('diy', 4, 0.05, {}, 0.8),
+  word('pool', 20, 0.02, {}, 0.7),
+  word('aquarium', 9, 0.03, {}, 0.7),
+  word('replacement', 9, 0.1, {}, 0.9),
+  word('antique', 6, 0, {}, 0.9),
 ];
 
 const qualities = [
@@ -108,7 +108,7 @@ export const words = [...traps, ...qualities, ...materials, ...sizes, ...uses, .
 const texts = (...lists: Word[][]) => lists.flat().map((entry) => entry.text);
 const trapWords = (...names: string[]) => names;
 
-const kinds = (list: string) => list.split(', ').map((text, i) => ({ text, weight: 100 / (i + 1.6) }));
+const kinds = (list: string) => list.split(', ').map((text, i) => ({ text, weight: 100 / (i + 0.8) }));
 
 export const concepts = [
   {

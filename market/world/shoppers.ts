@@ -102,7 +102,7 @@ export function makeDemand(scenario: Scenario): Demand {
     else found.set(query.text, query);
   }
   const queries = [...found.values()];
-  for (const query of queries) query.popularity = query.popularity ** 1.1;
+  for (const query of queries) query.popularity = query.popularity ** 1.3;
   queries.sort((a, b) => b.popularity - a.popularity || (a.text < b.text ? -1 : 1));
 
   const pages: Page[] = [];

@@ -14,11 +14,12 @@ const clicks = (n: number): string => (n === 1 ? '1 click' : `${count(n)} clicks
 
 /** What is proposed and why, with its numbers: the first thing the why panel says, and the reason on the sheet. */
 export function sentenceOf(finding: Finding, names: Names): string {
-  const { proposal, sums, working, n } = finding;
+  const { proposal, sums, seen: evidence, working } = finding;
   const goal = percent(working.targetAcos);
-  const seen = `${orders(sums.orders)} from ${clicks(sums.clicks)}`;
-  const under = percent(1 - (working.over ?? 0.5));
-  const over = percent(working.over ?? 0.5);
+  const longer = evidence.clicks > sums.clicks ? ' this season' : '';
+  const seen = `${orders(evidence.orders)} from ${clicks(evidence.clicks)}${longer}`;
+  const under = likely(1 - (working.over ?? 0.5));
+  const over = likely(working.over ?? 0.5);
   switch (proposal.kind) {
     case 'harvest':
       return (
@@ -30,9 +31,9 @@ export function sentenceOf(finding: Finding, names: Names): string {
           : '')
       );
     case 'negative':
-      return sums.orders === 0
-        ? `Stop paying for it here. ${capital(clicks(sums.clicks))}, no order, ${money(sums.spend)} spent; an ` +
-            `average term here would have sold with ${percent(1 - chanceOfNoOrder(working.prior.mu, n))}.`
+      return evidence.orders === 0
+        ? `Stop paying for it here. ${capital(clicks(evidence.clicks))}${longer}, no order, ${money(evidence.spend)} spent; an ` +
+            `average term here would have sold with ${likely(1 - chanceOfNoOrder(working.prior.mu, evidence.clicks))}.`
         : `Stop paying for it here. ${capital(seen)}; its ACOS is ${over} likely to lie over your ${goal}, and ` +
             `the bid is near its floor.`;
     case 'bid': {
@@ -48,12 +49,12 @@ export function sentenceOf(finding: Finding, names: Names): string {
       const held =
         proposal.held.length > 0 ? ` The evidence asks for ${money(proposal.wanted)}; held by ${proposal.held.join(' and ')}.` : '';
       return (
-        `${verb} the bid ${move}. ${capital(seen)} at ${percent(acos(sums))}; it is ${why} your ${goal}, and one ` +
+        `${verb} the bid ${move}. ${capital(seen)}, ${percent(acos(sums))} in the window; it is ${why} your ${goal}, and one ` +
         `click earns ${money(revenue({ gamma: working.gamma, value: working.value, cpc: working.cpc }))}.${held}`
       );
     }
     case 'wait':
-      if (proposal.obstacle) return `${capital(seen)} at ${percent(acos(sums))}. ${proposal.obstacle}`;
+      if (proposal.obstacle) return `${capital(seen)}. ${proposal.obstacle}`;
       return (
         `${capital(seen)}: too little to know. It is ${over} likely over your ${goal}` +
         (proposal.moreClicks === null
@@ -62,6 +63,10 @@ export function sentenceOf(finding: Finding, names: Names): string {
       );
   }
 }
+
+/** A chance is never told as certain. */
+const likely = (share: number): string =>
+  share > 0.99 ? 'over 99 %' : share < 0.01 ? 'under 1 %' : percent(share);
 
 const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 
@@ -74,7 +79,7 @@ export interface Step {
 
 /** The working of a finding, so that every number on it can be redone by hand. */
 export function workingOf(finding: Finding): Step[] {
-  const { working, n, y, sums, proposal } = finding;
+  const { working, n, y, proposal } = finding;
   const { prior, gamma, value, cpc, targetAcos, theta, modifier, rho, over } = working;
   const rpc = mean(gamma) * value;
   const steps: Step[] = [
@@ -85,7 +90,7 @@ export function workingOf(finding: Finding): Step[] {
     },
     {
       name: 'Value per order',
-      formula: `${orders(sums.orders)} of its own, 3 at its parents’ value`,
+      formula: `${orders(finding.seen.orders)} of its own, 3 at its parents’ value`,
       result: money(value),
     },
     { name: 'Revenue per click', formula: `${significant(mean(gamma))} × ${money(value)}`, result: money(rpc) },
@@ -119,7 +124,7 @@ export function workingOf(finding: Finding): Step[] {
   if (proposal.kind === 'negative') {
     steps.push({
       name: 'Clicks for an order',
-      formula: `2.3 ÷ ${significant(prior.mu)}, it had ${decimal(n)}`,
+      formula: `2.3 ÷ ${significant(prior.mu)}, it had ${count(finding.seen.clicks)}`,
       result: decimal(2.3 / prior.mu),
     });
   }

@@ -90,6 +90,10 @@ export function termsByAdGroup(input: Pick<JudgeInput, 'adGroups' | 'targets' | 
     known.sales += row.sales;
     known.n += row.n;
     known.y += row.y;
+    known.seenClicks += row.seenClicks;
+    known.seenOrders += row.seenOrders;
+    known.seenSpend += row.seenSpend;
+    known.seenSales += row.seenSales;
     known.highestCpc = Math.max(known.highestCpc, row.highestCpc);
     if (row.clicks > known.targetClicks) {
       known.target = target;

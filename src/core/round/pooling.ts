@@ -1,5 +1,5 @@
 import { addSibling, noMoments, priorOf, valuePerOrder, type Moments, type Prior } from '../evidence/prior.ts';
-import type { AdGroupInfo, ProductInfo, Working } from './types.ts';
+import type { AdGroupInfo, Evidence, ProductInfo, Working } from './types.ts';
 
 interface Level {
   moments: Moments;
@@ -37,16 +37,16 @@ export class Pool {
 
   constructor(private readonly prices: ReadonlyMap<string, ProductInfo>) {}
 
-  add(adGroup: AdGroupInfo, row: { n: number; y: number; orders: number; sales: number }): void {
+  add(adGroup: AdGroupInfo, row: Pick<Evidence, 'n' | 'y' | 'seenClicks' | 'seenOrders' | 'seenSales'>): void {
     for (const one of [
       this.account,
       get(this.products, adGroup.sku ?? ''),
       get(this.campaigns, adGroup.campaignId),
       get(this.adGroups, adGroup.adGroupId),
     ]) {
-      addSibling(one.moments, row.n, row.y);
-      one.orders += row.orders;
-      one.sales += row.sales;
+      addSibling(one.moments, row.n, row.y, row.seenClicks, row.seenOrders);
+      one.orders += row.seenOrders;
+      one.sales += row.seenSales;
     }
   }
 

@@ -77,7 +77,7 @@ export function judgeTarget(
   const cpc = row.sinceClicks > 0 ? row.sinceSpend / row.sinceClicks : row.clicks > 0 ? row.spend / row.clicks : null;
   const belief: Belief = {
     gamma: posterior(pooled.prior, row.n, row.y),
-    value: valuePerOrder(pooled.value, row.sales, row.orders),
+    value: valuePerOrder(pooled.value, row.seenSales, row.seenOrders),
     cpc,
   };
   if (belief.value <= 0) return null;
@@ -87,6 +87,8 @@ export function judgeTarget(
   const rpc = quiet ? pooled.prior.mu * pooled.value : revenue(belief);
   const wanted = evidenceBid(goal.theta, rpc, adGroup.modifier);
   if (quiet && wanted <= row.bid) return null;
+  // Neither clicks nor silence: nothing speaks for another bid yet.
+  if (!quiet && row.seenClicks === 0) return null;
   const fresh: Belief = {
     ...belief,
     gamma: posterior(pooled.prior, row.freshN, row.freshY),
@@ -127,6 +129,7 @@ export function judgeTarget(
     sums: sumsOf(row),
     n: row.n,
     y: row.y,
+    seen: { clicks: row.seenClicks, orders: row.seenOrders, spend: row.seenSpend },
     verdict,
     working: {
       prior: pooled.prior,

@@ -185,7 +185,7 @@ export function judgeTerm(
   const performance = target.kind === 'item' || target.matchType === 'exact';
   if (performance || !adGroup.enabled || row.clicks === 0) return null;
   // Most rows of a large account have a click or two: they can neither be harvested nor known to waste.
-  if (row.orders === 0 && row.clicks < clicksToList) return null;
+  if (row.seenOrders === 0 && row.seenClicks < clicksToList) return null;
   if (around.blocking(adGroup, row.term) !== null) return null;
   const goal = goals.of(adGroup);
   const pooled = pool.of(adGroup);
@@ -193,7 +193,7 @@ export function judgeTerm(
   const cpc = row.spend / row.clicks;
   const belief: Belief = {
     gamma: posterior(pooled.prior, row.n, row.y),
-    value: valuePerOrder(pooled.value, row.sales, row.orders),
+    value: valuePerOrder(pooled.value, row.seenSales, row.seenOrders),
     cpc,
   };
   if (belief.value <= 0) return null;
@@ -222,7 +222,7 @@ export function judgeTerm(
   let proposal: Proposal | null = null;
   let effect = noEffect;
   let worth = 0;
-  if (row.orders >= least && expectedAcos <= goal.targetAcos) {
+  if (row.seenOrders >= least && expectedAcos <= goal.targetAcos) {
     proposal = harvest(row, belief, working, input, around, goals, rhoOf);
     if (proposal === null) return null;
     if (proposal.kind === 'harvest') {
@@ -260,6 +260,7 @@ export function judgeTerm(
     sums: sumsOf(row),
     n: row.n,
     y: row.y,
+    seen: { clicks: row.seenClicks, orders: row.seenOrders, spend: row.seenSpend },
     verdict,
     working,
     proposal,
@@ -270,7 +271,7 @@ export function judgeTerm(
 
 /** No order in the clicks in which an average row would have sold with 90 %, or surely over with the bid near its floor. */
 function isWaste(row: TermInAdGroup, over: number | null, floor: number, mu: number): boolean {
-  if (row.orders === 0 && row.n >= clicksForAnOrder(mu)) return true;
+  if (row.seenOrders === 0 && row.seenClicks >= clicksForAnOrder(mu)) return true;
   const bid = row.target.bid;
   return over !== null && over >= 0.9 && bid !== null && bid <= nearFloor * floor;
 }

@@ -7,10 +7,18 @@ import type { Sums } from '../metrics/figures.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { KeywordLimits, NegativeType } from '../terms/match.ts';
 
-/** Sums of a row over the window, and its evidence: weighted clicks n and orders y (guide, section 5). */
+/**
+ * Sums of a row over the window, and its evidence over the season before the window's end: weighted clicks n and
+ * orders y (guide, section 5), and what was seen there unweighted. What a shopper does after the click outlives the
+ * window; CPC and volume do not.
+ */
 export interface Evidence extends Sums {
   n: number;
   y: number;
+  seenClicks: number;
+  seenOrders: number;
+  seenSpend: Micros;
+  seenSales: Micros;
   /** Highest CPC of a day in the window, micros; 0 without a click. */
   highestCpc: Micros;
 }
@@ -88,6 +96,8 @@ export interface Limits extends KeywordLimits {
 export interface JudgeInput {
   today: Day;
   window: Window;
+  /** The days that evidence is drawn from, all settled. */
+  evidence: Window;
   /** Days of the window that are settled: what a week is reckoned from. */
   settledDays: number;
   adGroups: ReadonlyMap<string, AdGroupInfo>;
@@ -189,6 +199,8 @@ export interface Finding {
   sums: Sums;
   n: number;
   y: number;
+  /** Clicks, orders and spend of the evidence's days, unweighted. */
+  seen: { clicks: number; orders: number; spend: Micros };
   verdict: Verdict;
   working: Working;
   proposal: Proposal;

@@ -9,6 +9,7 @@ import { ServiceError } from '../errors.ts';
 import type { Layout } from './inspect.ts';
 import type { FileKind } from './kinds.ts';
 import {
+  analyse,
   insertImport,
   lockAccount,
   makeStaging,
@@ -68,7 +69,7 @@ const dictionaryLimit = 250_000;
 export async function loadFile(sql: Database, order: LoadOrder, now: Date, progress: Progress): Promise<LoadResult> {
   const rejects = new RejectFile(order);
   try {
-    return (await sql.begin(async (tx) => {
+    const loaded = (await sql.begin(async (tx) => {
       await lockAccount(tx, order.accountId);
       const kind = order.choices.kind;
       const outcome =
@@ -123,6 +124,8 @@ export async function loadFile(sql: Database, order: LoadOrder, now: Date, progr
       });
       return { importId, ...result };
     })) as LoadResult;
+    await analyse(sql, order.choices.kind);
+    return loaded;
   } catch (error) {
     await rejects.drop();
     throw error;

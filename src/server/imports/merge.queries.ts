@@ -1,4 +1,4 @@
-import type { Transaction } from '../db/connection.ts';
+import type { Database, Transaction } from '../db/connection.ts';
 
 /** SQL of the importer: from staged rows to objects and facts, inside the caller's transaction. */
 
@@ -183,4 +183,12 @@ export async function insertImport(
 ): Promise<number> {
   const [made] = await tx<{ import_id: number }[]>`insert into import ${tx(row)} returning import_id`;
   return made!.import_id;
+}
+
+/** Tells the planner what came: without it the first judging after a large load may take the wrong way. */
+export async function analyse(sql: Database, kind: string): Promise<void> {
+  if (kind === 'terms-daily') await sql`analyze term_day, term, target`;
+  else if (kind === 'targets-daily') await sql`analyze target_day, target`;
+  else if (kind === 'structure') await sql`analyze target, ad_group, campaign, negative, product_ad`;
+  else await sql`analyze placement_day, product_day`;
 }

@@ -1,6 +1,6 @@
 import { defaultGuards } from '../../core/bids/guards.ts';
 import { paidPerBid, startTheta } from '../../core/bids/evidence.ts';
-import { addDays, daysBetween, windowDays, type Day, type Window } from '../../core/metrics/days.ts';
+import { addDays, daysBetween, windowDays, windowEnding, type Day, type Window } from '../../core/metrics/days.ts';
 import { significant, percent } from '../../core/metrics/format.ts';
 import { decay, maturity } from '../../core/metrics/maturity.ts';
 import { micros } from '../../core/metrics/money.ts';
@@ -46,12 +46,21 @@ export function limitsOf(account: Account): Limits & { guards: typeof defaultGua
   };
 }
 
-/** Weights of the days of a window: decay counts from its end, maturity from today. */
-export function dayWeights(window: Window, today: Day, curve: readonly number[]): DayWeight[] {
-  return Array.from({ length: Math.max(0, windowDays(window)) }, (_, i) => {
-    const day = addDays(window.from, i);
-    const fade = decay(daysBetween(day, window.to));
-    return { day, n: maturity(curve, daysBetween(day, today)) * fade, y: fade };
+/** Days that evidence is drawn from: the season before the window's end. With a half-life of 45 days the rest is faint. */
+const evidenceDays = 90;
+
+/** Weights of the days of evidence: decay counts from their end, maturity from today. */
+export function dayWeights(
+  evidence: Window,
+  window: Window,
+  today: Day,
+  curve: readonly number[],
+): DayWeight[] {
+  return Array.from({ length: Math.max(0, windowDays(evidence)) }, (_, i) => {
+    const day = addDays(evidence.from, i);
+    const fade = decay(daysBetween(day, evidence.to));
+    const inside = day >= window.from && day <= window.to;
+    return { day, n: maturity(curve, daysBetween(day, today)) * fade, y: fade, inside };
   });
 }
 
@@ -78,9 +87,12 @@ export async function loadJudgeInput(sql: Database, accountId: number, window: W
   const judged = settledWindow(window, settled.settledTo);
   if (!judged) return null;
   const { guards, ...limits } = limitsOf(account);
-  const weights = dayWeights(judged, today, settled.curve);
+  const long = windowEnding(judged.to, evidenceDays);
+  const evidence = long.from < judged.from ? long : judged;
+  const weights = dayWeights(evidence, judged, today, settled.curve);
   const freshFrom = addDays(today, -guards.cooldownDays - 1);
-  const freshWeights = dayWeights({ from: freshFrom, to: today }, today, settled.curve).map((weight) => ({
+  const fresh = { from: freshFrom, to: today };
+  const freshWeights = dayWeights(fresh, fresh, today, settled.curve).map((weight) => ({
     ...weight,
     n: maturity(settled.curve, daysBetween(weight.day, today)),
   }));
@@ -106,13 +118,14 @@ export async function loadJudgeInput(sql: Database, accountId: number, window: W
   for (const row of await productsOf(sql, accountId)) {
     products.set(row.sku, { sku: row.sku, title: row.title, price: row.price, margin: marginOf(row) });
   }
-  const targets = await targetRows(sql, accountId, judged, weights, { from: freshFrom, weights: freshWeights });
+  const targets = await targetRows(sql, accountId, judged, evidence, weights, { from: freshFrom, weights: freshWeights });
   const terms: TermRow[] = [];
-  for await (const piece of termRows(sql, accountId, judged, weights)) for (const row of piece) terms.push(row);
+  for await (const piece of termRows(sql, accountId, evidence, weights)) for (const row of piece) terms.push(row);
   const goals = await goalsWithTheta(sql, accountId, today, adGroups, targets);
   const input: JudgeInput = {
     today,
     window: judged,
+    evidence,
     settledDays: windowDays(judged),
     adGroups,
     products,

@@ -7,6 +7,8 @@ export interface DayWeight {
   day: string;
   n: number;
   y: number;
+  /** Whether the day lies in the window: figures are summed over it, evidence over all weighted days. */
+  inside: boolean;
 }
 
 export interface AdGroupRow {
@@ -48,22 +50,27 @@ export async function targetRows(
   sql: Database,
   accountId: number,
   window: Window,
+  evidence: Window,
   weights: DayWeight[],
   fresh: { from: string; weights: DayWeight[] },
 ): Promise<TargetRow[]> {
   return sql<TargetRow[]>`
-    with w as (select * from jsonb_to_recordset(${sql.json(weights as never)}) as w (day date, n float8, y float8)),
-    f as (select * from jsonb_to_recordset(${sql.json(fresh.weights as never)}) as w (day date, n float8, y float8)),
+    with w as (select * from jsonb_to_recordset(${sql.json(weights as never)}) as w (day date, n float8, y float8, inside boolean)),
+    f as (select * from jsonb_to_recordset(${sql.json(fresh.weights as never)}) as w (day date, n float8, y float8, inside boolean)),
     s as (
-      select d.target_id, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
-        sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales,
-        sum(d.clicks * w.n) as n, sum(d.orders * w.y) as y,
-        max(case when d.clicks > 0 then d.spend / d.clicks else 0 end) as highest,
-        sum(d.clicks) filter (where t.bid_changed_on is null or d.day > t.bid_changed_on) as since_clicks,
-        sum(d.spend) filter (where t.bid_changed_on is null or d.day > t.bid_changed_on)::bigint as since_spend
+      select d.target_id, sum(d.impressions) filter (where inside) as impressions,
+        sum(d.clicks) filter (where inside) as clicks, sum(d.spend) filter (where inside)::bigint as spend,
+        sum(d.orders) filter (where inside) as orders, sum(d.units) filter (where inside) as units,
+        sum(d.sales) filter (where inside)::bigint as sales,
+        sum(d.clicks * w.n) as n, sum(d.orders * w.y) as y, sum(d.clicks) as seen_clicks,
+        sum(d.orders) as seen_orders, sum(d.spend)::bigint as seen_spend, sum(d.sales)::bigint as seen_sales,
+        max(case when d.clicks > 0 then d.spend / d.clicks else 0 end) filter (where inside) as highest,
+        sum(d.clicks) filter (where inside and (t.bid_changed_on is null or d.day > t.bid_changed_on)) as since_clicks,
+        sum(d.spend) filter (where inside and (t.bid_changed_on is null or d.day > t.bid_changed_on))::bigint
+          as since_spend
       from target_day d join w using (day)
       join target t on t.account_id = d.account_id and t.target_id = d.target_id
-      where d.account_id = ${accountId} and d.day between ${window.from} and ${window.to}
+      where d.account_id = ${accountId} and d.day between ${evidence.from} and ${evidence.to}
       group by d.target_id),
     r as (
       select d.target_id, sum(d.clicks * f.n) as n, sum(d.orders) as y, sum(d.clicks) as clicks,
@@ -82,6 +89,8 @@ export async function targetRows(
       coalesce(s.impressions, 0) as impressions, coalesce(s.clicks, 0) as clicks, coalesce(s.spend, 0) as spend,
       coalesce(s.orders, 0) as orders, coalesce(s.units, 0) as units, coalesce(s.sales, 0) as sales,
       coalesce(s.n, 0) as n, coalesce(s.y, 0) as y, coalesce(s.highest, 0) as "highestCpc",
+      coalesce(s.seen_clicks, 0) as "seenClicks", coalesce(s.seen_orders, 0) as "seenOrders",
+      coalesce(s.seen_spend, 0) as "seenSpend", coalesce(s.seen_sales, 0) as "seenSales",
       coalesce(s.since_clicks, 0) as "sinceClicks", coalesce(s.since_spend, 0) as "sinceSpend",
       coalesce(r.n, 0) as "freshN", coalesce(r.y, 0) as "freshY", coalesce(r.clicks, 0) as "freshClicks",
       coalesce(r.spend, 0) as "freshSpend"
@@ -96,21 +105,27 @@ export async function targetRows(
 export function termRows(
   sql: Database,
   accountId: number,
-  window: Window,
+  evidence: Window,
   weights: DayWeight[],
 ): AsyncIterable<TermRow[]> {
   return sql<TermRow[]>`
-    with w as (select * from jsonb_to_recordset(${sql.json(weights as never)}) as w (day date, n float8, y float8)),
+    with w as (select * from jsonb_to_recordset(${sql.json(weights as never)}) as w (day date, n float8, y float8, inside boolean)),
     s as (
-      select d.target_id, d.term_id, sum(d.impressions) as impressions, sum(d.clicks) as clicks,
-        sum(d.spend)::bigint as spend, sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales,
-        sum(d.clicks * w.n) as n, sum(d.orders * w.y) as y,
-        max(case when d.clicks > 0 then d.spend / d.clicks else 0 end) as highest
+      select d.target_id, d.term_id, sum(d.impressions) filter (where inside) as impressions,
+        sum(d.clicks) filter (where inside) as clicks, sum(d.spend) filter (where inside)::bigint as spend,
+        sum(d.orders) filter (where inside) as orders, sum(d.units) filter (where inside) as units,
+        sum(d.sales) filter (where inside)::bigint as sales,
+        sum(d.clicks * w.n) as n, sum(d.orders * w.y) as y, sum(d.clicks) as seen_clicks,
+        sum(d.orders) as seen_orders, sum(d.spend)::bigint as seen_spend, sum(d.sales)::bigint as seen_sales,
+        max(case when d.clicks > 0 then d.spend / d.clicks else 0 end) filter (where inside) as highest
       from term_day d join w using (day)
-      where d.account_id = ${accountId} and d.day between ${window.from} and ${window.to}
+      where d.account_id = ${accountId} and d.day between ${evidence.from} and ${evidence.to}
       group by d.target_id, d.term_id)
-    select s.target_id::text as "targetId", m.text as term, s.impressions, s.clicks, s.spend, s.orders, s.units,
-      s.sales, s.n, s.y, s.highest as "highestCpc"
+    select s.target_id::text as "targetId", m.text as term, coalesce(s.impressions, 0) as impressions,
+      coalesce(s.clicks, 0) as clicks, coalesce(s.spend, 0) as spend, coalesce(s.orders, 0) as orders,
+      coalesce(s.units, 0) as units, coalesce(s.sales, 0) as sales, s.n, s.y, s.seen_clicks as "seenClicks",
+      s.seen_orders as "seenOrders", s.seen_spend as "seenSpend", s.seen_sales as "seenSales",
+      coalesce(s.highest, 0) as "highestCpc"
     from s join term m on m.account_id = ${accountId} and m.term_id = s.term_id`.cursor(20_000);
 }
 

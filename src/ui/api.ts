@@ -1,0 +1,47 @@
+/** Calls of our own API, with problem details turned into errors that people can read. */
+
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+    readonly field: string | undefined,
+  ) {
+    super(message);
+  }
+}
+
+async function answer<T>(response: Response): Promise<T> {
+  const body = (await response.json().catch(() => null)) as (T & { detail?: string; code?: string; field?: string }) | null;
+  if (response.ok && body !== null) return body;
+  const detail = body?.detail ?? 'The server did not answer as it should. Try again.';
+  throw new ApiError(response.status, body?.code ?? 'unknown', detail, body?.field);
+}
+
+async function reach(path: string, init?: RequestInit): Promise<Response> {
+  try {
+    return await fetch(path, init);
+  } catch {
+    throw new ApiError(0, 'unreachable', 'The server cannot be reached. Is it still running?', undefined);
+  }
+}
+
+export const get = async <T>(path: string): Promise<T> => answer<T>(await reach(path));
+
+/** A call that changes something; a repeated click under one key does it once. */
+export const send = async <T>(
+  method: 'POST' | 'PUT' | 'DELETE',
+  path: string,
+  body: unknown = {},
+  key: string = crypto.randomUUID(),
+): Promise<T> =>
+  answer<T>(
+    await reach(path, {
+      method,
+      headers: { 'content-type': 'application/json', 'idempotency-key': key },
+      body: JSON.stringify(body),
+    }),
+  );
+
+export const upload = async <T>(path: string, file: File): Promise<T> =>
+  answer<T>(await reach(path, { method: 'POST', body: file }));

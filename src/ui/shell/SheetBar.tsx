@@ -1,0 +1,65 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { percent, signedMoney, money } from '../../core/metrics/format.ts';
+import { useSheet } from './data.ts';
+
+/** The open change sheet, always in sight: nothing leaves for the marketplace except through it. */
+export function SheetBar() {
+  const { data } = useSheet();
+  const lines = data?.lines.length ?? 0;
+  const effect = data?.effect;
+  const week = data?.week;
+  const acos = (spend: number, sales: number) => percent(sales > 0 ? spend / sales : null);
+  return (
+    <Box
+      component="footer"
+      sx={{
+        gridArea: 'bar',
+        bgcolor: (theme) => theme.palette.roles.night,
+        color: (theme) => theme.palette.roles.onNight,
+        display: 'flex',
+        alignItems: 'center',
+        gap: 3,
+        px: 2,
+        typography: 'body2',
+        '& span': { opacity: 0.75 },
+      }}
+    >
+      <b data-testid="sheet-lines">
+        {lines === 0 ? 'The sheet is empty' : `${lines} line${lines === 1 ? '' : 's'} on the sheet`}
+      </b>
+      {effect && lines > 0 && (
+        <>
+          <div>
+            <span>spend</span> <b>{signedMoney(effect.spend)}</b> <span>a week</span>
+          </div>
+          <div>
+            <span>sales</span> <b>{signedMoney(effect.sales)}</b> <span>± {money(effect.salesSpread)}</span>
+          </div>
+          {week && (
+            <div>
+              <span>ACOS</span>{' '}
+              <b>
+                {acos(week.spend, week.sales)} → {acos(week.spend + effect.spend, week.sales + effect.sales)}
+              </b>
+            </div>
+          )}
+        </>
+      )}
+      <Box sx={{ flex: 1 }} />
+      {data && data.conflicts > 0 && <b>{data.conflicts} lines conflict</b>}
+      <Button
+        href="/ledger"
+        disabled={lines === 0}
+        sx={{
+          bgcolor: (theme) => theme.palette.roles.onNight,
+          color: (theme) => theme.palette.roles.night,
+          '&:hover': { bgcolor: '#fff', color: '#17211B' },
+          '&.Mui-disabled': { bgcolor: 'transparent', color: 'inherit', opacity: 0.5 },
+        }}
+      >
+        Check and send
+      </Button>
+    </Box>
+  );
+}

@@ -1,0 +1,167 @@
+import createCache from '@emotion/cache';
+import { CacheProvider } from '@emotion/react';
+import DatasetOutlined from '@mui/icons-material/DatasetOutlined';
+import FlagOutlined from '@mui/icons-material/FlagOutlined';
+import LoopOutlined from '@mui/icons-material/LoopOutlined';
+import MenuBookOutlined from '@mui/icons-material/MenuBookOutlined';
+import Box from '@mui/material/Box';
+import CssBaseline from '@mui/material/CssBaseline';
+import Link from '@mui/material/Link';
+import Typography from '@mui/material/Typography';
+import useMediaQuery from '@mui/material/useMediaQuery';
+import { ThemeProvider } from '@mui/material/styles';
+import { QueryClient, QueryClientProvider, useQueryClient } from '@tanstack/react-query';
+import { SnackbarProvider, useSnackbar } from 'notistack';
+import { useMemo, useState, type ReactNode } from 'react';
+import { useHotkeys } from 'react-hotkeys-hook';
+import { makeTheme } from '../theme.ts';
+import { useSeason, useWindow } from './data.ts';
+import { KeysDialog, type KeyHelp } from './Keys.tsx';
+import { choosePreset, presets, SeasonStrip } from './SeasonStrip.tsx';
+import { SheetBar } from './SheetBar.tsx';
+import { undoLast } from './undo.ts';
+
+/** Only places that work are shown. */
+const places = [
+  { path: '/round', name: 'Round', key: 'r', Icon: LoopOutlined },
+  { path: '/ledger', name: 'Ledger', key: 'l', Icon: MenuBookOutlined },
+  { path: '/goals', name: 'Goals', key: 'g', Icon: FlagOutlined },
+  { path: '/data', name: 'Data', key: 'd', Icon: DatasetOutlined },
+];
+
+const everywhere: KeyHelp[] = [
+  { keys: ['1', '2', '3', '4'], does: 'window of 7, 14, 30, 60 days' },
+  { keys: ['ctrl', 'z'], does: 'undo' },
+  ...places.map(({ key, name }) => ({ keys: ['g', key], does: `go to ${name}` })),
+  { keys: ['?'], does: 'show these keys' },
+];
+
+const client = new QueryClient({
+  defaultOptions: { queries: { staleTime: 15_000, retry: 1, refetchOnWindowFocus: false } },
+});
+
+/** A place keeps the window when another is opened. */
+const withWindow = (path: string): string => {
+  const from = new URLSearchParams(window.location.search);
+  const kept = new URLSearchParams();
+  for (const name of ['from', 'to']) if (from.get(name)) kept.set(name, from.get(name)!);
+  return kept.size > 0 ? `${path}?${kept.toString()}` : path;
+};
+
+interface FrameProps {
+  help: KeyHelp[];
+  children: ReactNode;
+}
+
+function Frame({ help, children }: FrameProps) {
+  const season = useSeason();
+  const chosen = useWindow();
+  const queries = useQueryClient();
+  const { enqueueSnackbar } = useSnackbar();
+  const [keysOpen, setKeysOpen] = useState(false);
+  useHotkeys('1,2,3,4', (event) => choosePreset(presets[Number(event.key) - 1] ?? 30, chosen), [chosen]);
+  for (const { key, path } of places) {
+    // The list never changes: the order of hooks stays.
+    // eslint-disable-next-line react-hooks/rules-of-hooks
+    useHotkeys(`g>${key}`, () => window.location.assign(withWindow(path)));
+  }
+  useHotkeys('shift+slash', () => setKeysOpen(true), { useKey: false });
+  useHotkeys('shift+?', () => setKeysOpen(true), { useKey: true });
+  useHotkeys('ctrl+z, meta+z', (event) => {
+    event.preventDefault();
+    undoLast().then(
+      (label) => {
+        enqueueSnackbar(label ? `Undone: ${label}` : 'Nothing to undo.');
+        void queries.invalidateQueries();
+      },
+      (error: Error) => enqueueSnackbar(error.message, { variant: 'error' }),
+    );
+  });
+  const account = season.data?.account;
+  const here = window.location.pathname;
+  return (
+    <Box
+      sx={{
+        height: '100vh',
+        display: 'grid',
+        gridTemplate: '"rail strip" 74px "rail main" minmax(0, 1fr) "rail bar" 46px / 72px minmax(0, 1fr)',
+      }}
+    >
+      <Box
+        component="nav"
+        aria-label="Places"
+        sx={{ gridArea: 'rail', borderRight: 1, borderColor: 'divider', pt: 2.5, textAlign: 'center' }}
+      >
+        <Typography sx={{ fontWeight: 800, fontSize: 14.5, color: 'primary.main', mb: 2.5 }}>mowing</Typography>
+        {places.map(({ path, name, Icon }) => {
+          const current = here.startsWith(path);
+          return (
+            <Link
+              key={path}
+              href={withWindow(path)}
+              underline="none"
+              color="text.primary"
+              aria-current={current ? 'page' : undefined}
+              sx={{
+                display: 'block',
+                py: 1,
+                borderLeft: 3,
+                borderRight: 3,
+                borderColor: 'transparent',
+                ...(current ? { borderLeftColor: 'primary.main', fontWeight: 700 } : { color: 'text.secondary' }),
+                typography: 'body2',
+              }}
+            >
+              <Icon sx={{ fontSize: 19, display: 'block', mx: 'auto', mb: 0.3 }} />
+              <Box component="span" sx={{ fontWeight: current ? 700 : 400 }}>
+                {name}
+              </Box>
+            </Link>
+          );
+        })}
+      </Box>
+      <Box
+        component="header"
+        sx={{ gridArea: 'strip', display: 'flex', borderBottom: 1, borderColor: 'divider', pl: 2.25, pr: 2 }}
+      >
+        <Box sx={{ width: 132, flexShrink: 0, alignSelf: 'center' }}>
+          <Typography variant="body2" noWrap sx={{ fontWeight: 700 }}>
+            {account?.name ?? 'Mowing'}
+          </Typography>
+          <Typography variant="caption" color="text.secondary" noWrap>
+            {account ? `${account.source} · ${account.currency}` : ''}
+          </Typography>
+        </Box>
+        <SeasonStrip />
+      </Box>
+      <Box component="main" sx={{ gridArea: 'main', minHeight: 0, minWidth: 0 }}>
+        {children}
+      </Box>
+      <SheetBar />
+      <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} help={[...help, ...everywhere]} />
+    </Box>
+  );
+}
+
+/** The frame of every view: rail, season strip, sheet bar, keys, messages. */
+export function Shell({ help = [], children }: { help?: KeyHelp[]; children: ReactNode }) {
+  const dark = useMediaQuery('(prefers-color-scheme: dark)', { noSsr: true });
+  const still = useMediaQuery('(prefers-reduced-motion: reduce)', { noSsr: true });
+  const theme = useMemo(() => makeTheme(dark ? 'dark' : 'light', still), [dark, still]);
+  const cache = useMemo(() => {
+    const nonce = (window as { __nonce__?: string }).__nonce__;
+    return createCache({ key: 'mowing', ...(nonce ? { nonce } : {}) });
+  }, []);
+  return (
+    <CacheProvider value={cache}>
+      <ThemeProvider theme={theme}>
+        <CssBaseline />
+        <QueryClientProvider client={client}>
+          <SnackbarProvider maxSnack={2} autoHideDuration={3500} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
+            <Frame help={help}>{children}</Frame>
+          </SnackbarProvider>
+        </QueryClientProvider>
+      </ThemeProvider>
+    </CacheProvider>
+  );
+}

@@ -1,0 +1,71 @@
+import { useQuery } from '@tanstack/react-query';
+import type { Window } from '../../core/metrics/days.ts';
+import type { Effect } from '../../core/round/types.ts';
+import { get } from '../api.ts';
+import { useUrlState } from '../hooks/useUrlState.ts';
+
+/** What every view shares: the season, the open sheet, the window. */
+
+export interface SeasonDay {
+  day: string;
+  impressions: number;
+  clicks: number;
+  spend: number;
+  orders: number;
+  units: number;
+  sales: number;
+}
+
+export interface SeasonAnswer {
+  account: { name: string; currency: string; source: string; today: string | null; demo: boolean };
+  days: SeasonDay[];
+  settledTo: string | null;
+  sent: { day: string; sheets: number; lines: number }[];
+  defaultWindow: Window | null;
+}
+
+export interface SheetLineAnswer {
+  line_id: number;
+  group_key: string;
+  finding_key: string | null;
+  action: 'create' | 'update' | 'archive';
+  entity: string;
+  campaign: string;
+  ad_group: string | null;
+  field: string;
+  old_value: string | null;
+  new_value: string | null;
+  now_value: string | null;
+  target_kind: string | null;
+  match_type: string | null;
+  expression: string | null;
+  reason: string;
+  proposed_by: string;
+  effect: Effect | null;
+  state: 'open' | 'sending' | 'applied' | 'refused';
+  message: string | null;
+  code: string | null;
+  conflict: boolean;
+  overtaken: boolean;
+}
+
+export interface SheetAnswer {
+  sheetId: number;
+  lines: SheetLineAnswer[];
+  effect: { spend: number; sales: number; orders: number; salesSpread: number };
+  week: { spend: number; sales: number } | null;
+  conflicts: number;
+  overtaken: number;
+}
+
+export const useSeason = () => useQuery({ queryKey: ['season'], queryFn: () => get<SeasonAnswer>('/api/season') });
+export const useSheet = () => useQuery({ queryKey: ['sheet'], queryFn: () => get<SheetAnswer>('/api/sheet') });
+
+/** The window of the address, else the default one; null while nothing is loaded. */
+export function useWindow(): Window | null {
+  const [from] = useUrlState('from');
+  const [to] = useUrlState('to');
+  const season = useSeason();
+  if (from && to) return { from, to };
+  return season.data?.defaultWindow ?? null;
+}

@@ -1,0 +1,40 @@
+import { create } from 'zustand';
+import { createJSONStorage, persist } from 'zustand/middleware';
+import { send } from '../api.ts';
+
+/** What can be taken back with ctrl z, newest last. Kept for the browser tab, over reloads and pages. */
+export type Step =
+  | { kind: 'accept'; label: string; groups: string[] }
+  | { kind: 'decide'; label: string; keys: string[] }
+  | { kind: 'remove'; label: string; lineIds: number[] };
+
+interface UndoState {
+  steps: Step[];
+  push: (step: Step) => void;
+  pop: () => Step | undefined;
+}
+
+export const useUndo = create<UndoState>()(
+  persist(
+    (set, read) => ({
+      steps: [],
+      push: (step) => set((state) => ({ steps: [...state.steps, step].slice(-50) })),
+      pop: () => {
+        const steps = read().steps;
+        set({ steps: steps.slice(0, -1) });
+        return steps[steps.length - 1];
+      },
+    }),
+    { name: 'mowing-undo', storage: createJSONStorage(() => sessionStorage) },
+  ),
+);
+
+/** Takes the newest step back; its label, or null when there is none. */
+export async function undoLast(): Promise<string | null> {
+  const step = useUndo.getState().pop();
+  if (!step) return null;
+  if (step.kind === 'accept') await send('POST', '/api/sheet/undo', { groups: step.groups });
+  else if (step.kind === 'decide') await send('POST', '/api/round/decide', { keys: step.keys, decision: null });
+  else await send('POST', '/api/sheet/lines', { lineIds: step.lineIds, back: true });
+  return step.label;
+}

@@ -1,0 +1,158 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useState } from 'react';
+import { count } from '../../core/metrics/format.ts';
+import type { KindColumn, LoadChoices, Preview } from './types.ts';
+
+interface LoadPreviewProps {
+  preview: Preview;
+  kinds: Record<string, KindColumn[]>;
+  onCancel: () => void;
+  /** The problem, or null when the load has begun. */
+  onLoad: (choices: LoadChoices) => Promise<string | null>;
+}
+
+const delimiterNames: Record<string, string> = { ',': 'commas', ';': 'semicolons', '\t': 'tabs' };
+const orderNames: Record<string, string> = { dmy: 'day first (31/12/2026)', mdy: 'month first (12/31/2026)', ymd: 'year first' };
+const control = { font: 'inherit', fontSize: 13, padding: '2px 4px', maxWidth: 190 } as const;
+
+/** How a file would be read: kind, every column with sample values, and what has to be asked. */
+export function LoadPreview({ preview, kinds, onCancel, onLoad }: LoadPreviewProps) {
+  const [kind, setKind] = useState(preview.kind ?? '');
+  const [mapping, setMapping] = useState(preview.mapping);
+  const [dateOrder, setDateOrder] = useState(preview.dateOrders.length === 1 ? preview.dateOrders[0]! : '');
+  const [decimalMark, setDecimalMark] = useState(preview.decimalMarks.length === 1 ? preview.decimalMarks[0]! : '');
+  const [problem, setProblem] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+  const columns = kinds[kind] ?? [];
+  const columnAt = (header: number): string =>
+    columns.find(({ name }) => mapping[name] === header)?.name ?? '';
+  const missing = columns.filter(({ name, required }) => required && mapping[name] == null).map(({ name }) => name);
+  const asks = [
+    preview.dateOrders.length > 1 && dateOrder === '' && 'how dates are read',
+    preview.decimalMarks.length > 1 && decimalMark === '' && 'how numbers are read',
+  ].filter(Boolean);
+  const map = (header: number, name: string) =>
+    setMapping((old) => {
+      const next = { ...old };
+      for (const key of Object.keys(next)) if (next[key] === header) next[key] = null;
+      if (name !== '') next[name] = header;
+      return next;
+    });
+
+  return (
+    <Box data-testid="preview" sx={{ border: 1, borderColor: 'divider', borderRadius: 1, p: 2 }}>
+      <Box sx={{ display: 'flex', gap: 2, alignItems: 'baseline', flexWrap: 'wrap', typography: 'body2' }}>
+        <b>{preview.fileName}</b>
+        <Typography variant="body2" color="text.secondary">
+          {count(Math.max(1, Math.round(preview.bytes / 1024)))} kB, {preview.encoding}, parted by{' '}
+          {delimiterNames[preview.delimiter]}
+          {preview.titleRows > 0 && `, ${preview.titleRows} title row${preview.titleRows === 1 ? '' : 's'} above the header`}
+          {preview.remembered && ', mapped as last time'}
+        </Typography>
+        <label>
+          It holds{' '}
+          <select aria-label="Kind of file" value={kind} style={control} onChange={(event) => { setKind(event.target.value); if (event.target.value !== preview.kind) setMapping({}); }}>
+            <option value="">choose</option>
+            {Object.keys(kinds).map((name) => (
+              <option key={name}>{name}</option>
+            ))}
+          </select>
+        </label>
+        {preview.dateOrders.length > 1 && (
+          <label>
+            Dates are{' '}
+            <select aria-label="Order of dates" value={dateOrder} style={control} onChange={(event) => setDateOrder(event.target.value)}>
+              <option value="">please say</option>
+              {preview.dateOrders.map((order) => (
+                <option key={order} value={order}>
+                  {orderNames[order]}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        {preview.decimalMarks.length > 1 && (
+          <label>
+            Numbers have a decimal{' '}
+            <select aria-label="Decimal mark" value={decimalMark} style={control} onChange={(event) => setDecimalMark(event.target.value)}>
+              <option value="">please say</option>
+              <option value=".">point (1,234.50)</option>
+              <option value=",">comma (1.234,50)</option>
+            </select>
+          </label>
+        )}
+      </Box>
+      <Box sx={{ overflowX: 'auto', mt: 1.5 }}>
+        <Box component="table" sx={{ borderCollapse: 'collapse', fontSize: 12.5, '& td, & th': { textAlign: 'left', py: 0.4, pr: 1.5, borderBottom: 1, borderColor: 'divider', whiteSpace: 'nowrap', maxWidth: 200, overflow: 'hidden', textOverflow: 'ellipsis', fontWeight: 400 } }}>
+          <thead>
+            <tr>
+              {preview.headers.map((header, i) => (
+                <th scope="col" key={i}>
+                  <b>{header}</b>
+                </th>
+              ))}
+            </tr>
+            <tr>
+              {preview.headers.map((header, i) => (
+                <th key={i}>
+                  <select aria-label={`Column for ${header}`} value={columnAt(i)} style={control} onChange={(event) => map(i, event.target.value)}>
+                    <option value="">leave out</option>
+                    {columns.map(({ name, required }) => (
+                      <option key={name} value={name}>
+                        {name}
+                        {required ? ' *' : ''}
+                      </option>
+                    ))}
+                  </select>
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {[0, 1, 2].map((row) => (
+              <tr key={row}>
+                {preview.headers.map((_, i) => (
+                  <td key={i}>{preview.samples[i]?.[row] ?? ''}</td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </Box>
+      </Box>
+      <Box sx={{ mt: 1.5, display: 'flex', gap: 1.5, alignItems: 'center', flexWrap: 'wrap' }}>
+        <Button
+          variant="contained"
+          disabled={busy || kind === '' || missing.length > 0 || asks.length > 0}
+          onClick={() => {
+            setBusy(true);
+            void onLoad({
+              uploadId: preview.uploadId,
+              kind,
+              mapping,
+              ...(dateOrder ? { dateOrder } : {}),
+              ...(decimalMark ? { decimalMark } : {}),
+            }).then((failed) => {
+              setProblem(failed);
+              setBusy(false);
+            });
+          }}
+        >
+          Load the file
+        </Button>
+        <Button onClick={onCancel}>Leave it</Button>
+        <Typography variant="body2" color={problem ? 'error' : 'text.secondary'}>
+          {problem ??
+            (kind === ''
+              ? 'Its kind was not recognised. Choose one and say which column holds what.'
+              : missing.length > 0
+                ? `Say which column holds ${missing.join(', ')}.`
+                : asks.length > 0
+                  ? `Please say ${asks.join(' and ')}.`
+                  : 'Days in the file replace the same days loaded before.')}
+        </Typography>
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,62 @@
+export interface KindColumn {
+  name: string;
+  type: string;
+  required: boolean;
+}
+
+export interface ImportsAnswer {
+  imports: {
+    import_id: number;
+    source: string;
+    kind: string;
+    file_name: string;
+    rows_read: number;
+    rows_loaded: number;
+    rows_rejected: number;
+    rows_totals: number;
+    first_day: string | null;
+    last_day: string | null;
+    days_replaced: number;
+    rejected_file: string | null;
+    finished_at: string;
+  }[];
+  freshness: { kind: string; first_day: string; last_day: string; days: number; loaded_at: string }[];
+  kinds: Record<string, KindColumn[]>;
+}
+
+export interface Preview {
+  uploadId: string;
+  fileName: string;
+  kind: string | null;
+  encoding: string;
+  delimiter: string;
+  titleRows: number;
+  headers: string[];
+  samples: string[][];
+  mapping: Record<string, number | null>;
+  dateOrders: string[];
+  decimalMarks: string[];
+  missing: string[];
+  bytes: number;
+  remembered: boolean;
+}
+
+export interface LoadResult {
+  rowsRead: number;
+  rowsLoaded: number;
+  rowsRejected: number;
+  rowsTotals: number;
+  firstDay: string | null;
+  lastDay: string | null;
+  daysReplaced: number;
+  rejectedFile: string | null;
+  rejected: { row: number; column: string; value: string; reason: string }[];
+}
+
+export interface LoadChoices {
+  uploadId: string;
+  kind: string;
+  mapping: Record<string, number | null>;
+  dateOrder?: string;
+  decimalMark?: string;
+}

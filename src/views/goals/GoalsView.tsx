@@ -1,0 +1,276 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import MenuItem from '@mui/material/MenuItem';
+import Select from '@mui/material/Select';
+import Typography from '@mui/material/Typography';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useSnackbar } from 'notistack';
+import { useState } from 'react';
+import { count, money, percent, significant } from '../../core/metrics/format.ts';
+import { micros, units } from '../../core/metrics/money.ts';
+import { get, send } from '../../ui/api.ts';
+import { longDay } from '../../ui/days.ts';
+import { Shell } from '../../ui/shell/Shell.tsx';
+
+interface GoalAnswer {
+  scope: 'account' | 'product' | 'campaign';
+  key: string;
+  targetAcos: number;
+  bidFloor: number | null;
+  bidCeiling: number | null;
+  theta: { value: number; day: string; reason: string } | null;
+}
+
+interface GoalsAnswer {
+  goals: GoalAnswer[];
+  products: { sku: string; title: string; price: number; stock: number | null; margin: number | null }[];
+  campaigns: { campaignId: string; name: string; status: string }[];
+}
+
+export function GoalsView() {
+  return (
+    <Shell>
+      <Goals />
+    </Shell>
+  );
+}
+
+type Draft = Omit<GoalAnswer, 'theta'>;
+
+const columns = 'minmax(220px, 1.4fr) 96px 96px 96px 84px 84px minmax(220px, 1.6fr) 76px';
+
+function Goals() {
+  const queries = useQueryClient();
+  const { enqueueSnackbar } = useSnackbar();
+  const goals = useQuery({ queryKey: ['goals'], queryFn: () => get<GoalsAnswer>('/api/goals') });
+  const [adding, setAdding] = useState('');
+
+  const change = async (work: () => Promise<unknown>, done: string) => {
+    try {
+      await work();
+      enqueueSnackbar(done);
+    } catch (error) {
+      enqueueSnackbar((error as Error).message, { variant: 'error', autoHideDuration: 8000 });
+    }
+    await queries.invalidateQueries();
+  };
+  const save = (draft: Draft) => void change(() => send('PUT', '/api/goals', draft), 'Goal kept. Everything is judged anew.');
+  const remove = (goal: GoalAnswer) =>
+    void change(
+      () => send('DELETE', `/api/goals?scope=${goal.scope}&key=${encodeURIComponent(goal.key)}`),
+      'Override removed. The wider goal rules again.',
+    );
+
+  const data = goals.data;
+  if (!data) {
+    return <Typography sx={{ p: 4 }}>{goals.isError ? goals.error.message : 'Reading the goals.'}</Typography>;
+  }
+  const account = data.goals.find((goal) => goal.scope === 'account')!;
+  const find = (scope: string, key: string) => data.goals.find((goal) => goal.scope === scope && goal.key === key);
+  const campaigns = data.goals.filter((goal) => goal.scope === 'campaign');
+  const header = ['Where', 'Break-even', 'Target ACOS', 'Price', 'Floor', 'Ceiling', 'Share of revenue per click a bid may be (θ)', ''];
+  return (
+    <Box sx={{ height: '100%', overflowY: 'auto' }}>
+      <Box sx={{ px: 2.25, pt: 1.5, pb: 1.25 }}>
+        <Typography variant="h1">Goals</Typography>
+        <Typography sx={{ mt: 0.75, fontSize: 14 }}>
+          The account aims at <b>{percent(account.targetAcos)}</b>;{' '}
+          <b>{data.goals.length - 1}</b> {data.goals.length === 2 ? 'override has its' : 'overrides have their'} own. A
+          changed goal judges every term and target anew at once.
+        </Typography>
+      </Box>
+      <Box role="table" aria-label="Goals" sx={{ bgcolor: 'background.paper', borderTop: 1, borderColor: 'text.primary', fontSize: 13, pb: 2 }}>
+        <Box role="row" sx={{ display: 'grid', gridTemplateColumns: columns, columnGap: 1.5, px: 2.25, py: 0.75, color: 'text.secondary', fontSize: 12 }}>
+          {header.map((name, i) => (
+            <Box key={i} component="span" role="columnheader" sx={{ textAlign: i > 0 && i < 6 ? 'right' : 'left' }}>
+              {name}
+            </Box>
+          ))}
+        </Box>
+        <GoalRow title="The account" detail="rules wherever nothing narrower does" scope="account" name="" goal={account} wider={null} onSave={save} />
+        {data.products.map((product) => (
+          <GoalRow
+            key={product.sku}
+            title={product.sku}
+            detail={`${product.title}${product.stock !== null && product.stock <= 0 ? ', out of stock' : product.stock !== null && product.stock < 50 ? `, ${count(product.stock)} left` : ''}`}
+            scope="product"
+            name={product.sku}
+            goal={find('product', product.sku) ?? null}
+            wider={account}
+            margin={product.margin}
+            price={product.price}
+            onSave={save}
+            onRemove={remove}
+          />
+        ))}
+        {campaigns.map((goal) => (
+          <GoalRow
+            key={goal.key}
+            title={data.campaigns.find((campaign) => campaign.campaignId === goal.key)?.name ?? goal.key}
+            detail="campaign"
+            scope="campaign"
+            name={goal.key}
+            goal={goal}
+            wider={account}
+            onSave={save}
+            onRemove={remove}
+          />
+        ))}
+        <Box sx={{ px: 2.25, pt: 1.5, display: 'flex', gap: 1, alignItems: 'center' }}>
+          <Select
+            size="small"
+            displayEmpty
+            value={adding}
+            onChange={(event) => setAdding(event.target.value)}
+            inputProps={{ 'aria-label': 'Campaign for an override' }}
+            sx={{ typography: 'body2', minWidth: 240 }}
+          >
+            <MenuItem value="" dense>
+              Override for a campaign
+            </MenuItem>
+            {data.campaigns
+              .filter((campaign) => !find('campaign', campaign.campaignId))
+              .map((campaign) => (
+                <MenuItem key={campaign.campaignId} value={campaign.campaignId} dense>
+                  {campaign.name}
+                </MenuItem>
+              ))}
+          </Select>
+          <Button
+            disabled={adding === ''}
+            onClick={() => {
+              save({ scope: 'campaign', key: adding, targetAcos: account.targetAcos, bidFloor: null, bidCeiling: null });
+              setAdding('');
+            }}
+          >
+            Add override
+          </Button>
+        </Box>
+      </Box>
+    </Box>
+  );
+}
+
+interface GoalRowProps {
+  title: string;
+  detail: string;
+  scope: GoalAnswer['scope'];
+  name: string;
+  goal: GoalAnswer | null;
+  /** The goal that rules while there is none of its own. */
+  wider: GoalAnswer | null;
+  margin?: number | null;
+  price?: number;
+  onSave: (draft: Draft) => void;
+  onRemove?: (goal: GoalAnswer) => void;
+}
+
+function GoalRow({ title, detail, scope, name, goal, wider, margin, price, onSave, onRemove }: GoalRowProps) {
+  const rules = goal ?? wider!;
+  const draft = (values: Partial<Draft>): Draft => ({
+    scope,
+    key: name,
+    targetAcos: rules.targetAcos,
+    bidFloor: goal?.bidFloor ?? null,
+    bidCeiling: goal?.bidCeiling ?? null,
+    ...values,
+  });
+  const aboveBreakEven = margin != null && rules.targetAcos > margin;
+  return (
+    <Box role="row" data-goal={`${scope}:${name}`} sx={{ display: 'grid', gridTemplateColumns: columns, columnGap: 1.5, px: 2.25, py: 0.75, alignItems: 'center', borderTop: 1, borderColor: 'divider' }}>
+      <Box role="cell" sx={{ minWidth: 0 }}>
+        <b>{title}</b>
+        <Typography variant="caption" color="text.secondary" component="div" noWrap title={detail}>
+          {detail}
+        </Typography>
+      </Box>
+      <Box role="cell" sx={{ textAlign: 'right' }}>
+        {margin != null ? percent(margin) : ''}
+      </Box>
+      <Box role="cell" sx={{ textAlign: 'right' }}>
+        <NumberField
+          label={`Target ACOS of ${title}, per cent`}
+          value={goal ? goal.targetAcos * 100 : null}
+          placeholder={(rules.targetAcos * 100).toFixed(0)}
+          suffix="%"
+          digits={Number.isInteger(Math.round(rules.targetAcos * 1e4) / 100) ? 0 : 1}
+          onCommit={(value) => value !== null && onSave(draft({ targetAcos: value / 100 }))}
+        />
+        {aboveBreakEven && <Box sx={{ color: 'error.main', fontSize: 11 }}>above break-even</Box>}
+      </Box>
+      <Box role="cell" sx={{ textAlign: 'right' }}>
+        {price !== undefined ? money(price) : ''}
+      </Box>
+      {(['bidFloor', 'bidCeiling'] as const).map((field) => (
+        <Box role="cell" key={field} sx={{ textAlign: 'right' }}>
+          <NumberField
+            label={`${field === 'bidFloor' ? 'Bid floor' : 'Bid ceiling'} of ${title}`}
+            value={goal?.[field] == null ? null : units(goal[field])}
+            placeholder={field === 'bidFloor' ? '0.04' : 'none'}
+            digits={2}
+            onCommit={(value) => onSave(draft({ [field]: value === null ? null : micros(value) }))}
+          />
+        </Box>
+      ))}
+      <Box role="cell" sx={{ fontSize: 12, color: 'text.secondary' }}>
+        {goal?.theta ? (
+          <>
+            <b>{significant(goal.theta.value)}</b> since {longDay(goal.theta.day)}. {goal.theta.reason}
+          </>
+        ) : goal ? (
+          'starts with the next judging'
+        ) : (
+          'the account’s'
+        )}
+      </Box>
+      <Box role="cell">
+        {goal && onRemove && (
+          <Button size="small" sx={{ py: 0 }} aria-label={`Remove the override of ${title}`} onClick={() => onRemove(goal)}>
+            Remove
+          </Button>
+        )}
+      </Box>
+    </Box>
+  );
+}
+
+interface NumberFieldProps {
+  label: string;
+  value: number | null;
+  placeholder: string;
+  digits: number;
+  suffix?: string;
+  onCommit: (value: number | null) => void;
+}
+
+/** A number that is kept when it is left or Enter is pressed; what is no number says so and is not kept. */
+function NumberField({ label, value, placeholder, digits, suffix, onCommit }: NumberFieldProps) {
+  const start = value === null ? '' : value.toFixed(digits);
+  const [text, setText] = useState<string | null>(null);
+  const shown = text ?? start;
+  const number = Number(shown.replace(',', '.'));
+  const wrong = shown !== '' && !(Number.isFinite(number) && number > 0);
+  const commit = () => {
+    if (text !== null && text !== start && !wrong) onCommit(text === '' ? null : number);
+    if (!wrong) setText(null);
+  };
+  return (
+    <span>
+      <input
+        aria-label={label}
+        aria-invalid={wrong}
+        inputMode="decimal"
+        value={shown}
+        placeholder={placeholder}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={commit}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') event.currentTarget.blur();
+          if (event.key === 'Escape') setText(null);
+        }}
+        style={{ font: 'inherit', fontWeight: 700, width: 52, textAlign: 'right', padding: '2px 4px', border: 0, borderBottom: `1px ${wrong ? 'solid #B4532A' : 'dashed #8a8f8a'}`, background: 'transparent', color: 'inherit' }}
+      />
+      {suffix && ` ${suffix}`}
+    </span>
+  );
+}

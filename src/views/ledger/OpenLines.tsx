@@ -1,0 +1,148 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useState } from 'react';
+import { money, signedMoney } from '../../core/metrics/format.ts';
+import { micros, units } from '../../core/metrics/money.ts';
+import type { SheetLineAnswer } from '../../ui/shell/data.ts';
+import { newText, oldText, whatOf } from './words.ts';
+
+interface OpenLinesProps {
+  lines: SheetLineAnswer[];
+  onRemove: (lines: SheetLineAnswer[], label: string) => void;
+  onEdit: (line: SheetLineAnswer, change: { newValue?: string; rebase?: boolean }) => void;
+}
+
+const columns = 'minmax(140px, 1.1fr) 150px 138px minmax(180px, 2fr) 74px 84px';
+
+/** Lines of the open sheet, grouped by campaign. */
+export function OpenLines({ lines, onRemove, onEdit }: OpenLinesProps) {
+  const groups = new Map<string, SheetLineAnswer[]>();
+  for (const line of lines) groups.set(line.campaign, [...(groups.get(line.campaign) ?? []), line]);
+  return (
+    <Box role="table" aria-label="Lines of the open sheet" sx={{ fontSize: 13 }}>
+      <Box role="row" sx={{ display: 'grid', gridTemplateColumns: columns, columnGap: 1.5, color: 'text.secondary', fontSize: 12, py: 0.75, px: 2, position: 'sticky', top: 0, bgcolor: 'background.paper', zIndex: 1, borderBottom: 1, borderColor: 'divider' }}>
+        <span role="columnheader">Object</span>
+        <span role="columnheader">Change</span>
+        <span role="columnheader">Old and new</span>
+        <span role="columnheader">Reason</span>
+        <Box component="span" role="columnheader" sx={{ textAlign: 'right' }}>
+          Spend a week
+        </Box>
+        <span role="columnheader" aria-label="Actions" />
+      </Box>
+      {[...groups].map(([campaign, list]) => (
+        <Box key={campaign} role="rowgroup">
+          <Box role="row" sx={{ display: 'flex', alignItems: 'baseline', gap: 1, px: 2, pt: 1.5, pb: 0.5 }}>
+            <Typography role="cell" variant="body2" component="h3" sx={{ fontWeight: 700 }}>
+              {campaign}
+            </Typography>
+            <Box role="cell">
+              <Typography variant="caption" color="text.secondary">
+                {list.length} line{list.length === 1 ? '' : 's'}
+              </Typography>
+              <Button
+                size="small"
+                sx={{ py: 0, ml: 1, fontSize: 12 }}
+                onClick={() => onRemove(list, `${list.length} lines of ${campaign} removed`)}
+              >
+                Remove these
+              </Button>
+            </Box>
+          </Box>
+          {list.map((line) => (
+            <OpenLine key={line.line_id} line={line} onRemove={onRemove} onEdit={onEdit} />
+          ))}
+        </Box>
+      ))}
+    </Box>
+  );
+}
+
+function OpenLine({ line, onRemove, onEdit }: { line: SheetLineAnswer } & Omit<OpenLinesProps, 'lines'>) {
+  const editable = line.field === 'bid' && line.action !== 'archive';
+  return (
+    <Box
+      role="row"
+      data-line={line.line_id}
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: columns,
+        columnGap: 1.5,
+        px: 2,
+        py: 0.6,
+        alignItems: 'start',
+        borderTop: 1,
+        borderColor: 'divider',
+        contentVisibility: 'auto',
+        containIntrinsicSize: 'auto 42px',
+      }}
+    >
+      <Box role="cell" sx={{ minWidth: 0 }}>
+        <Box sx={{ fontWeight: 600, overflowWrap: 'anywhere' }}>{line.expression}</Box>
+        <Typography variant="caption" color="text.secondary">
+          {line.ad_group ?? 'whole campaign'}
+        </Typography>
+      </Box>
+      <Box role="cell">
+        {whatOf(line)}
+        {line.conflict && (
+          <Box sx={{ color: 'error.main', fontSize: 12 }}>Conflicts: another line sets this too. Keep one.</Box>
+        )}
+        {line.overtaken && (
+          <Box sx={{ color: 'error.main', fontSize: 12 }}>
+            Overtaken: it is {line.now_value ? money(Number(line.now_value)) : 'gone'} by now.{' '}
+            <Button size="small" sx={{ p: 0, minWidth: 0, fontSize: 12 }} onClick={() => onEdit(line, { rebase: true })}>
+              Start from that
+            </Button>
+          </Box>
+        )}
+      </Box>
+      <Box role="cell" sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
+        {line.action === 'update' && <span>{oldText(line)} →</span>}
+        {editable ? <BidField line={line} onEdit={onEdit} /> : <span>{line.action === 'create' ? 'new' : newText(line)}</span>}
+      </Box>
+      <Box role="cell" sx={{ color: 'text.secondary', fontSize: 12.5 }}>
+        {line.reason}
+        {line.proposed_by !== 'Mowing' && <i> ({line.proposed_by})</i>}
+      </Box>
+      <Box role="cell" sx={{ textAlign: 'right' }}>
+        {line.effect ? signedMoney(line.effect.spend) : ''}
+      </Box>
+      <Box role="cell" sx={{ textAlign: 'right' }}>
+        <Button
+          size="small"
+          sx={{ py: 0 }}
+          aria-label={`Remove ${line.expression ?? ''} from the sheet`}
+          onClick={() => onRemove([line], `${line.expression ?? 'Line'} removed`)}
+        >
+          Remove
+        </Button>
+      </Box>
+    </Box>
+  );
+}
+
+function BidField({ line, onEdit }: { line: SheetLineAnswer; onEdit: OpenLinesProps['onEdit'] }) {
+  const start = units(Number(line.new_value)).toFixed(2);
+  const [text, setText] = useState(start);
+  const commit = () => {
+    const value = Number(text.replace(',', '.'));
+    if (!Number.isFinite(value) || value <= 0) setText(start);
+    else if (text !== start) onEdit(line, { newValue: String(micros(Math.round(value * 100) / 100)) });
+  };
+  return (
+    <input
+      aria-label={`New bid of ${line.expression ?? ''}`}
+      inputMode="decimal"
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={commit}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') event.currentTarget.blur();
+        if (event.key === 'Escape') setText(start);
+      }}
+      style={{ font: 'inherit', fontWeight: 700, width: 54, padding: '1px 4px', textAlign: 'right', border: '1px solid transparent', borderBottom: '1px dashed currentColor', background: 'transparent', color: 'inherit' }}
+    />
+  );
+}

@@ -1,0 +1,25 @@
+import { valueText } from '../../core/changes/lines.ts';
+import type { SheetLineAnswer } from '../../ui/shell/data.ts';
+
+const negativeNames: Record<string, string> = {
+  negative_exact: 'Negative exact',
+  negative_phrase: 'Negative phrase',
+  negative_item: 'Negative item',
+};
+
+/** What a line changes: "Keyword exact", "Negative exact", "Bid of broad keyword". */
+export function whatOf(line: SheetLineAnswer): string {
+  if (line.entity === 'negative') {
+    const name = negativeNames[line.match_type ?? ''] ?? 'Negative';
+    return line.action === 'archive' ? `Remove ${name.toLowerCase()}` : name;
+  }
+  const kind = line.target_kind === 'keyword' ? `${line.match_type ?? ''} keyword` : `${line.target_kind ?? ''} target`;
+  if (line.action === 'create') return `New ${kind}`;
+  if (line.action === 'archive') return `Archive ${kind}`;
+  return `Bid of ${kind}`;
+}
+
+const draft = (line: SheetLineAnswer) => ({ field: line.field, oldValue: line.old_value, newValue: line.new_value });
+
+export const oldText = (line: SheetLineAnswer): string => valueText(draft(line), 'old');
+export const newText = (line: SheetLineAnswer): string => valueText(draft(line), 'new');

@@ -1,0 +1,315 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import ButtonBase from '@mui/material/ButtonBase';
+import CircularProgress from '@mui/material/CircularProgress';
+import Link from '@mui/material/Link';
+import Typography from '@mui/material/Typography';
+import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
+import { useHotkeys } from 'react-hotkeys-hook';
+import type { Adjustment } from '../../core/changes/lines.ts';
+import { count, money } from '../../core/metrics/format.ts';
+import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
+import { useSeason, useWindow } from '../../ui/shell/data.ts';
+import type { KeyHelp } from '../../ui/shell/Keys.tsx';
+import { Shell } from '../../ui/shell/Shell.tsx';
+import { filterRows, sortRows, type Filter, type SortName } from './filter.ts';
+import { Filters } from './Filters.tsx';
+import { Queue } from './Queue.tsx';
+import type { Row } from './types.ts';
+import { useRound } from './useRound.ts';
+import { WhyPanel } from './WhyPanel.tsx';
+
+const help: KeyHelp[] = [
+  { keys: ['j', 'k'], does: 'next, previous finding' },
+  { keys: ['x'], does: 'mark; with shift a range' },
+  { keys: ['ctrl', 'a'], does: 'mark all that match' },
+  { keys: ['a'], does: 'accept what is marked, else the finding in focus' },
+  { keys: ['e'], does: 'adjust it in place' },
+  { keys: ['s'], does: 'skip' },
+  { keys: ['l'], does: 'later: come back after 7 days' },
+  { keys: ['y'], does: 'why: open and close the panel' },
+  { keys: ['/'], does: 'filter' },
+  { keys: ['[', ']'], does: 'previous, next queue' },
+  { keys: ['Esc'], does: 'unmark' },
+];
+
+const queues = [
+  { queue: 'terms', name: 'Terms' },
+  { queue: 'targets', name: 'Targets' },
+] as const;
+
+export function RoundView() {
+  return (
+    <Shell help={help}>
+      <Round />
+    </Shell>
+  );
+}
+
+function Round() {
+  const window = useWindow();
+  const season = useSeason();
+  const { round, accept, decide } = useRound(window);
+  const [queueName, setQueue] = useUrlState('queue', true);
+  const queue: Row['queue'] = queueName === 'targets' ? 'targets' : 'terms';
+  const [text] = useUrlState('q');
+  const [sku] = useUrlState('sku');
+  const [campaignId] = useUrlState('campaign');
+  const [verdict] = useUrlState('verdict');
+  const [proposal] = useUrlState('proposal');
+  const [sortName] = useUrlState('sort');
+  const [why, setWhy] = useUrlState('why');
+  const [focusKey, setFocusKey] = useUrlState('focus');
+  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const [adjusting, setAdjusting] = useState<string | null>(null);
+  const anchor = useRef(0);
+  const place = useRef(0);
+  const input = useRef<HTMLInputElement>(null);
+
+  const filter: Filter = {
+    text: text ?? '',
+    sku: sku ?? '',
+    campaignId: campaignId ?? '',
+    verdict: verdict ?? '',
+    proposal: proposal ?? '',
+  };
+  const sort = (sortName?.replace('-', '') ?? 'worth') as SortName;
+  const descending = sortName === null || sortName.startsWith('-');
+  const answer = round.data;
+  const typed = useDeferredValue(filter.text);
+  const rows = useMemo(
+    () => (answer ? sortRows(filterRows(answer.findings, queue, { ...filter, text: typed }, answer.adGroups), sort, descending) : []),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [answer, queue, typed, sku, campaignId, verdict, proposal, sort, descending],
+  );
+
+  // The focus stays at its place when its row has left to the sheet.
+  const known = rows.findIndex((row) => row.key === focusKey);
+  const focus = known >= 0 ? known : Math.min(place.current, rows.length - 1);
+  place.current = Math.max(0, focus);
+  const row = rows[focus] ?? null;
+  useEffect(() => {
+    if (row && row.key !== focusKey) setFocusKey(row.key);
+  }, [row, focusKey, setFocusKey]);
+
+  const moveTo = useCallback(
+    (index: number) => {
+      const next = rows[Math.max(0, Math.min(rows.length - 1, index))];
+      if (next) setFocusKey(next.key);
+    },
+    [rows, setFocusKey],
+  );
+  const mark = useCallback(
+    (index: number, range: boolean) => {
+      setMarked((old) => {
+        const next = new Set(old);
+        if (range) {
+          const [from, to] = [Math.min(anchor.current, index), Math.max(anchor.current, index)];
+          for (const one of rows.slice(from, to + 1)) next.add(one.key);
+        } else {
+          const key = rows[index]?.key;
+          if (key !== undefined && !next.delete(key)) next.add(key);
+        }
+        anchor.current = index;
+        return next;
+      });
+    },
+    [rows],
+  );
+  const markAll = useCallback(
+    () => setMarked((old) => (rows.every((one) => old.has(one.key)) ? new Set() : new Set(rows.map((one) => one.key)))),
+    [rows],
+  );
+  /** What is marked among the rows that match, else the row in focus. */
+  const chosen = (): Row[] => {
+    const list = rows.filter((one) => marked.has(one.key));
+    return list.length > 0 ? list : row ? [row] : [];
+  };
+  const acceptKeys = useCallback(
+    (keys: string[], adjustments: Record<string, Adjustment>) => {
+      setMarked(new Set());
+      setAdjusting(null);
+      void accept(keys, adjustments);
+    },
+    [accept],
+  );
+  const acceptAdjusted = useCallback(
+    (key: string, adjustment: Adjustment) => acceptKeys([key], { [key]: adjustment }),
+    [acceptKeys],
+  );
+  const acceptChosen = () => {
+    const keys = chosen()
+      .filter((one) => one.proposal.kind !== 'wait')
+      .map((one) => one.key);
+    if (keys.length > 0) acceptKeys(keys, {});
+  };
+  const decideChosen = (decision: 'skipped' | 'later') => {
+    const keys = chosen().map((one) => one.key);
+    setMarked(new Set());
+    if (keys.length > 0) void decide(keys, decision);
+  };
+
+  useHotkeys('j, down', (event) => (event.preventDefault(), moveTo(focus + 1)), [focus, moveTo]);
+  useHotkeys('k, up', (event) => (event.preventDefault(), moveTo(focus - 1)), [focus, moveTo]);
+  useHotkeys('x', () => mark(focus, false), [focus, mark]);
+  useHotkeys('shift+x', () => mark(focus, true), [focus, mark]);
+  useHotkeys('ctrl+a, meta+a', (event) => (event.preventDefault(), markAll()), [markAll]);
+  useHotkeys('esc', () => setMarked(new Set()));
+  useHotkeys('a', acceptChosen, [rows, marked, row, acceptKeys]);
+  useHotkeys('e', (event) => (event.preventDefault(), row && row.proposal.kind !== 'wait' && setAdjusting(row.key)), [row]);
+  useHotkeys('s', () => decideChosen('skipped'), [rows, marked, row, decide]);
+  useHotkeys('l', () => decideChosen('later'), [rows, marked, row, decide]);
+  useHotkeys('y', () => setWhy(why === '0' ? null : '0'), [why]);
+  useHotkeys('slash', (event) => (event.preventDefault(), input.current?.focus()));
+  const turn = () => {
+    setMarked(new Set());
+    place.current = 0;
+    setQueue(queue === 'terms' ? 'targets' : null);
+  };
+  useHotkeys('[, ]', turn, { useKey: true }, [queue]);
+
+  const onSort = (name: SortName) => {
+    const down = name === sort ? !descending : name !== 'subject';
+    setUrl({ sort: name === 'worth' && down ? null : `${down ? '-' : ''}${name}` });
+  };
+
+  if (season.data && !window) return <Nothing />;
+  if (round.isError) {
+    return (
+      <Box sx={{ p: 4, maxWidth: 560 }}>
+        <Typography variant="h1">Round</Typography>
+        <Typography sx={{ my: 2 }}>{round.error.message}</Typography>
+        <Button variant="contained" onClick={() => void round.refetch()}>
+          Try again
+        </Button>
+      </Box>
+    );
+  }
+  if (!answer || !window) {
+    return (
+      <Box sx={{ p: 4, display: 'flex', gap: 2, alignItems: 'center' }}>
+        <CircularProgress size={20} aria-label="Judging" />
+        <Typography>Judging every term and target of the window.</Typography>
+      </Box>
+    );
+  }
+
+  const totals = sumUp(rows);
+  const markedHere = rows.filter((one) => marked.has(one.key));
+  const acceptable = markedHere.filter((one) => one.proposal.kind !== 'wait').length;
+  const currency = season.data?.account.currency ?? '';
+  return (
+    <Box sx={{ height: '100%', display: 'flex' }}>
+      <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column' }}>
+        <Box sx={{ px: 2.25, pt: 1.5, pb: 1, display: 'grid', gap: 0.75 }}>
+          <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 2.5 }}>
+            <Typography variant="h1">Round</Typography>
+            <Box role="group" aria-label="Queues" sx={{ display: 'flex', gap: 2 }}>
+              {queues.map(({ queue: one, name }) => (
+                <ButtonBase
+                  key={one}
+                  aria-pressed={one === queue}
+                  onClick={() => one !== queue && turn()}
+                  sx={{
+                    typography: 'body1',
+                    pb: 0.25,
+                    borderBottom: 2,
+                    borderColor: one === queue ? 'text.primary' : 'transparent',
+                    fontWeight: one === queue ? 700 : 400,
+                    color: one === queue ? 'text.primary' : 'text.secondary',
+                  }}
+                >
+                  {name}&nbsp;<small>{count(answer.findings.filter((f) => f.queue === one).length)}</small>
+                </ButtonBase>
+              ))}
+            </Box>
+          </Box>
+          <Typography variant="body1" data-testid="round-sentence" sx={{ fontSize: 14 }}>
+            <b>{count(rows.length)} findings</b> worth{' '}
+            <b>
+              {currency} {money(totals.worth)} a week
+            </b>
+            : stop {money(totals.stop)} over goal, earn {money(totals.earn)} from what sells.
+            {totals.waiting > 0 && ` ${count(totals.waiting)} need more clicks.`}
+            {answer.later + answer.skipped > 0 && (
+              <Box component="span" sx={{ color: 'text.secondary' }}>
+                {` ${count(answer.later)} put off, ${count(answer.skipped)} skipped.`}
+              </Box>
+            )}
+          </Typography>
+          <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, minHeight: 30 }}>
+            <Filters queue={queue} filter={filter} answer={answer} input={input} />
+            <Box sx={{ flex: 1 }} />
+            {markedHere.length > 0 ? (
+              <>
+                <Button size="small" onClick={() => decideChosen('later')}>
+                  Later
+                </Button>
+                <Button size="small" onClick={() => decideChosen('skipped')}>
+                  Skip
+                </Button>
+                <Button size="small" variant="contained" disabled={acceptable === 0} onClick={acceptChosen} sx={{ whiteSpace: 'nowrap' }}>
+                  Accept {count(acceptable)} marked
+                </Button>
+              </>
+            ) : (
+              <Typography variant="body2" color="text.secondary" noWrap>
+                {count(rows.length)} match
+              </Typography>
+            )}
+          </Box>
+        </Box>
+        {rows.length > 0 ? (
+          <Queue
+            rows={rows}
+            names={answer.adGroups}
+            focus={focus}
+            marked={marked}
+            adjusting={adjusting}
+            sort={sort}
+            descending={descending}
+            onSort={onSort}
+            onFocus={moveTo}
+            onMark={mark}
+            onMarkAll={markAll}
+            onAdjust={setAdjusting}
+            onAccept={acceptAdjusted}
+          />
+        ) : (
+          <Box sx={{ p: 4, borderTop: 1, borderColor: 'divider', flex: 1 }}>
+            <Typography>
+              {answer.findings.some((f) => f.queue === queue)
+                ? 'Nothing matches these filters.'
+                : 'This queue is done. What you accepted waits on the sheet.'}
+            </Typography>
+          </Box>
+        )}
+      </Box>
+      {why !== '0' && <WhyPanel row={row} window={window} names={answer.adGroups} />}
+    </Box>
+  );
+}
+
+function sumUp(rows: Row[]) {
+  const sums = { worth: 0, stop: 0, earn: 0, waiting: 0 };
+  for (const row of rows) {
+    sums.worth += row.worth;
+    const stops = row.proposal.kind === 'negative' || (row.proposal.kind === 'bid' && row.proposal.to < row.proposal.from);
+    if (row.proposal.kind === 'wait') sums.waiting++;
+    else if (stops) sums.stop += row.worth;
+    else sums.earn += row.worth;
+  }
+  return sums;
+}
+
+function Nothing() {
+  return (
+    <Box sx={{ p: 4, maxWidth: 560 }}>
+      <Typography variant="h1">Round</Typography>
+      <Typography sx={{ my: 2 }}>
+        There are no settled figures to judge yet. Fetch them from the marketplace or load a file under{' '}
+        <Link href="/data">Data</Link>.
+      </Typography>
+    </Box>
+  );
+}

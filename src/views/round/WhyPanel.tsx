@@ -1,0 +1,195 @@
+import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
+import type { ReactNode } from 'react';
+import type { Window } from '../../core/metrics/days.ts';
+import { acos } from '../../core/metrics/figures.ts';
+import { count, money, percent, signedMoney, significant } from '../../core/metrics/format.ts';
+import { get } from '../../ui/api.ts';
+import { AcosCurve } from '../../ui/charts/AcosCurve.tsx';
+import { SeasonChart } from '../../ui/charts/SeasonChart.tsx';
+import { Key } from '../../ui/shell/Keys.tsx';
+import { useSeason } from '../../ui/shell/data.ts';
+import type { Row, RoundAnswer, WhyAnswer } from './types.ts';
+import { matchName, placeOf } from './words.ts';
+
+const Part = ({ title, children }: { title: string; children: ReactNode }) => (
+  <Box component="section" sx={{ mt: 1.5 }}>
+    <Typography component="h3" variant="caption" color="text.secondary" sx={{ fontWeight: 700 }}>
+      {title}
+    </Typography>
+    {children}
+  </Box>
+);
+
+/** Why the finding in focus is proposed: sentence, working, curve, history, windows, relations, effect. */
+export function WhyPanel({ row, window, names }: { row: Row | null; window: Window; names: RoundAnswer['adGroups'] }) {
+  const season = useSeason();
+  const why = useQuery({
+    queryKey: ['why', row?.key, window.from, window.to],
+    queryFn: () =>
+      get<WhyAnswer>(
+        `/api/round/why?key=${encodeURIComponent(row!.key)}&from=${window.from}&to=${window.to}`,
+      ),
+    enabled: row !== null,
+    staleTime: 60_000,
+    placeholderData: (previous) => (previous?.finding.key === row?.key ? previous : undefined),
+  });
+  const data = why.data;
+  const working = data?.finding.working;
+  return (
+    <Box
+      component="aside"
+      aria-label="Why"
+      data-testid="why"
+      sx={{
+        width: 328,
+        flexShrink: 0,
+        borderLeft: 1,
+        borderColor: 'divider',
+        bgcolor: (theme) => theme.palette.roles.panel,
+        overflowY: 'auto',
+        px: 2.5,
+        py: 1.75,
+        typography: 'body2',
+      }}
+    >
+      {!row && <Typography color="text.secondary">Choose a finding to see why it is proposed.</Typography>}
+      {row && (
+        <>
+          <Typography variant="h2" sx={{ overflowWrap: 'anywhere' }}>
+            {row.subject}
+          </Typography>
+          <Typography variant="caption" color="text.secondary">
+            {placeOf(row, names)}
+          </Typography>
+        </>
+      )}
+      {why.isError && <Typography color="error">{why.error.message}</Typography>}
+      {row && why.isPending && <Typography color="text.secondary">Working it out.</Typography>}
+      {row && data && working && (
+        <>
+          <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: 14, lineHeight: 1.45 }}>
+            {data.sentence}
+          </Typography>
+          {data.finding.proposal.kind === 'harvest' &&
+            data.finding.proposal.warnings.map((warning) => (
+              <Typography key={warning} variant="body2" sx={{ mt: 0.5, color: 'error.main' }}>
+                {warning}
+              </Typography>
+            ))}
+          {working.cpc !== null && (
+            <Part title="Likely ACOS">
+              <AcosCurve gamma={working.gamma} value={working.value} cpc={working.cpc} target={working.targetAcos} />
+            </Part>
+          )}
+          <Part title="How it comes about">
+            <Box component="dl" data-testid="why-working" sx={{ m: 0, display: 'grid', gap: 0.4 }}>
+              {data.working.map((step) => (
+                <Box key={step.name} sx={{ display: 'grid', gridTemplateColumns: '1fr auto', columnGap: 1 }}>
+                  <Box component="dt" sx={{ color: 'text.secondary', fontSize: 11.5 }}>
+                    {step.name}
+                  </Box>
+                  <Box component="dd" sx={{ m: 0, fontWeight: 700, gridRow: 'span 2', alignSelf: 'end' }}>
+                    {step.result}
+                  </Box>
+                  <Box component="dd" sx={{ m: 0, fontSize: 12.5 }}>
+                    {step.formula}
+                  </Box>
+                </Box>
+              ))}
+            </Box>
+            <Typography variant="caption" color="text.secondary" component="p" sx={{ m: 0, mt: 0.5 }}>
+              Prior of the {working.priorLevel}: {significant(working.prior.mu)} orders a click, weighing{' '}
+              {count(working.prior.strength)} clicks. Orders and clicks fade by half in 45 days. Goal of the{' '}
+              {working.goalScope}
+              {working.goalKey && working.goalScope === 'product' ? ` ${working.goalKey}` : ''}.
+            </Typography>
+          </Part>
+          <Part title="Its season">
+            {season.data?.account.today && (
+              <SeasonChart
+                days={data.season}
+                bids={row.queue === 'targets' ? data.bids : []}
+                sent={season.data.sent.map(({ day }) => day)}
+                today={season.data.account.today}
+                settledTo={season.data.settledTo}
+              />
+            )}
+          </Part>
+          <Part title="Windows">
+            <Box component="table" sx={{ width: '100%', borderCollapse: 'collapse', '& td, & th': { textAlign: 'right', fontWeight: 400, p: 0.2 }, '& th:first-of-type, & td:first-of-type': { textAlign: 'left', color: 'text.secondary' } }}>
+              <thead>
+                <tr>
+                  <th scope="col">days</th>
+                  {data.windows.map(({ days }) => (
+                    <th scope="col" key={days}>
+                      {days}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                <tr>
+                  <td>Clicks</td>
+                  {data.windows.map((sums) => (
+                    <td key={sums.days}>{count(sums.clicks)}</td>
+                  ))}
+                </tr>
+                <tr>
+                  <td>Orders</td>
+                  {data.windows.map((sums) => (
+                    <td key={sums.days}>{count(sums.orders)}</td>
+                  ))}
+                </tr>
+                <tr>
+                  <td>Spend</td>
+                  {data.windows.map((sums) => (
+                    <td key={sums.days}>{money(sums.spend)}</td>
+                  ))}
+                </tr>
+                <tr>
+                  <td>ACOS</td>
+                  {data.windows.map((sums) => (
+                    <td key={sums.days}>{percent(acos(sums))}</td>
+                  ))}
+                </tr>
+              </tbody>
+            </Box>
+          </Part>
+          {data.relations.length > 0 && (
+            <Part title="Also bid on">
+              {data.relations.map((relation, i) => (
+                <div key={i}>
+                  {relation.matchType ? matchName(relation.matchType) : relation.kind} in {relation.adGroup}
+                  {relation.bid !== null && ` at ${money(relation.bid)}`}
+                  {relation.status !== 'enabled' && `, ${relation.status}`}
+                </div>
+              ))}
+            </Part>
+          )}
+          {data.finding.proposal.kind !== 'wait' && (
+            <Part title="Expected per week">
+              <div>
+                spend <b>{signedMoney(data.finding.effect.spend)}</b>, sales{' '}
+                <b>{signedMoney(data.finding.effect.sales)}</b> ({signedMoney(data.finding.effect.salesLow)} to{' '}
+                {signedMoney(data.finding.effect.salesHigh)})
+                {data.finding.effect.profit !== null && (
+                  <>
+                    , ad profit <b>{signedMoney(data.finding.effect.profit)}</b>
+                  </>
+                )}
+              </div>
+            </Part>
+          )}
+          <Box sx={{ mt: 1.5, display: 'flex', gap: 1.2, flexWrap: 'wrap', color: 'text.secondary' }}>
+            <span><Key>a</Key> accept</span>
+            <span><Key>e</Key> adjust</span>
+            <span><Key>s</Key> skip</span>
+            <span><Key>l</Key> later</span>
+          </Box>
+        </>
+      )}
+    </Box>
+  );
+}

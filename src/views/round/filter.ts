@@ -1,0 +1,62 @@
+import { normalise } from '../../core/terms/normalise.ts';
+import type { Row, RoundAnswer } from './types.ts';
+
+/** What is asked of the queue; everything stands in the address. */
+export interface Filter {
+  text: string;
+  sku: string;
+  campaignId: string;
+  verdict: string;
+  proposal: string;
+}
+
+export type SortName = 'worth' | 'subject' | 'clicks' | 'spend' | 'orders' | 'acos';
+
+/** Kinds of proposal as people choose them. */
+export const proposalKinds = {
+  terms: { harvest: 'Harvest', negative: 'Negate', wait: 'Waits' },
+  targets: { raise: 'Raise bid', cut: 'Cut bid' },
+} as const;
+
+export const proposalKind = ({ proposal }: Row): string =>
+  proposal.kind === 'bid' ? (proposal.to < proposal.from ? 'cut' : 'raise') : proposal.kind;
+
+export function filterRows(
+  rows: readonly Row[],
+  queue: Row['queue'],
+  filter: Filter,
+  names: RoundAnswer['adGroups'],
+): Row[] {
+  const words = normalise(filter.text);
+  return rows.filter(
+    (row) =>
+      row.queue === queue &&
+      (filter.sku === '' || row.sku === filter.sku) &&
+      (filter.campaignId === '' || row.campaignId === filter.campaignId) &&
+      (filter.verdict === '' || row.verdict === filter.verdict) &&
+      (filter.proposal === '' || proposalKind(row) === filter.proposal) &&
+      (words === '' ||
+        normalise(`${row.subject} ${row.target} ${names[row.adGroupId]?.name ?? ''}`).includes(words)),
+  );
+}
+
+const acosOf = (row: Row): number =>
+  row.sums.sales > 0 ? row.sums.spend / row.sums.sales : row.sums.spend > 0 ? Infinity : -1;
+
+/** Sorts a copy; by worth as it came. Spend without sales is the worst ACOS. */
+export function sortRows(rows: Row[], sort: SortName, descending: boolean): Row[] {
+  if (sort === 'worth' && descending) return rows;
+  const sign = descending ? -1 : 1;
+  const by: Record<SortName, (a: Row, b: Row) => number> = {
+    worth: (a, b) => a.worth - b.worth,
+    subject: (a, b) => (a.subject < b.subject ? -1 : a.subject > b.subject ? 1 : 0),
+    clicks: (a, b) => a.sums.clicks - b.sums.clicks,
+    spend: (a, b) => a.sums.spend - b.sums.spend,
+    orders: (a, b) => a.sums.orders - b.sums.orders,
+    acos: (a, b) => {
+      const [left, right] = [acosOf(a), acosOf(b)];
+      return left === right ? a.sums.spend - b.sums.spend : left < right ? -1 : 1;
+    },
+  };
+  return [...rows].sort((a, b) => sign * by[sort](a, b));
+}

@@ -1,0 +1,54 @@
+import type { Adjustment } from '../../core/changes/lines.ts';
+import type { Sums } from '../../core/metrics/figures.ts';
+import type { AcosInterval, Verdict } from '../../core/evidence/verdict.ts';
+import type { Step } from '../../core/round/explain.ts';
+import type { Effect, Finding, Proposal } from '../../core/round/types.ts';
+
+export interface Row {
+  key: string;
+  queue: 'terms' | 'targets';
+  subject: string;
+  targetId: string;
+  targetKind: string;
+  matchType: string | null;
+  target: string;
+  adGroupId: string;
+  campaignId: string;
+  sku: string | null;
+  sums: Sums;
+  verdict: Verdict;
+  proposal: Proposal;
+  effect: Effect;
+  worth: number;
+  interval: AcosInterval | null;
+  targetAcos: number;
+  over: number | null;
+}
+
+export interface RoundAnswer {
+  today: string;
+  settledTo: string | null;
+  window: { from: string; to: string } | null;
+  findings: Row[];
+  left: number;
+  later: number;
+  skipped: number;
+  onSheet: number;
+  targets: number;
+  terms: number;
+  adGroups: Record<string, { name: string; campaignId: string; campaign: string; sku: string | null }>;
+  products: Record<string, string>;
+}
+
+export interface WhyAnswer {
+  finding: Finding;
+  sentence: string;
+  working: Step[];
+  season: { day: string; clicks: number; spend: number; orders: number; sales: number }[];
+  bids: { day: string; bid: number }[];
+  windows: (Sums & { days: number })[];
+  relations: { adGroup: string; kind: string; matchType: string | null; bid: number | null; status: string }[];
+  theta?: { scope: string; key: string; targetAcos: number; theta: number };
+}
+
+export type Adjustments = Record<string, Adjustment>;

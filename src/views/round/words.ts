@@ -1,0 +1,63 @@
+import { money } from '../../core/metrics/format.ts';
+import type { Proposal } from '../../core/round/types.ts';
+import type { Row, RoundAnswer } from './types.ts';
+
+/** How rows and proposals are called on screen. */
+
+const negativeNames: Record<string, string> = {
+  negative_exact: 'negative exact',
+  negative_phrase: 'negative phrase',
+  negative_item: 'negative item',
+};
+
+export const matchName = (type: string | null): string => (type ? (negativeNames[type] ?? type) : '');
+
+/** What caught a term, or where a target stands: "phrase · airlock lids in Lids phrase research". */
+export function placeOf(row: Row, names: RoundAnswer['adGroups']): string {
+  const adGroup = names[row.adGroupId]?.name ?? '';
+  const kind = row.targetKind === 'keyword' ? (row.matchType ?? 'keyword') : row.targetKind;
+  if (row.queue === 'targets') return `${kind} in ${adGroup}`;
+  return row.targetKind === 'automatic' ? `${row.target} in ${adGroup}` : `${kind} · ${row.target} in ${adGroup}`;
+}
+
+export interface ProposalWords {
+  verb: string;
+  value: string;
+  detail: string;
+}
+
+export function proposalWords(proposal: Proposal, names: RoundAnswer['adGroups']): ProposalWords {
+  switch (proposal.kind) {
+    case 'bid':
+      return {
+        verb: proposal.to < proposal.from ? 'Cut bid' : 'Raise bid',
+        value: `${money(proposal.from)} → ${money(proposal.to)}`,
+        detail: proposal.held.length > 0 ? `held by ${proposal.held.join(', ')}` : '',
+      };
+    case 'harvest':
+      return {
+        verb: 'Harvest',
+        value: `${proposal.targetKind === 'item' ? 'item' : (proposal.matchType ?? '')} ${money(proposal.bid)}`,
+        detail:
+          proposal.warnings.length > 0
+            ? proposal.warnings[0]!
+            : `to ${names[proposal.adGroupId]?.name ?? ''}`,
+      };
+    case 'negative':
+      return {
+        verb: 'Negate',
+        value: matchName(proposal.matchType).replace('negative ', ''),
+        detail: `in ${names[proposal.adGroupId]?.name ?? ''}`,
+      };
+    case 'wait':
+      return proposal.obstacle
+        ? { verb: '', value: 'Blocked', detail: proposal.obstacle }
+        : {
+            verb: '',
+            value: proposal.moreClicks === null ? 'on its goal' : `≈ ${proposal.moreClicks} clicks to know`,
+            detail: '',
+          };
+  }
+}
+
+export const verdictWords = { under: 'under goal', over: 'over goal', undecided: 'undecided' } as const;
