@@ -64,11 +64,15 @@ const aims = [
 
 /** What the specialist already runs as exact keywords: every other of the obvious ones; the rest waits to be found. */
 function exactTerms(kinds: string[]): string[] {
-  const all = kinds.flatMap((kind, k) => (k === 3 || k === 5 ? [] : [
-    kind,
-    ...known.map((before, i) => ((i + k) % 2 === 0 ? `${before} ${kind}` : '')),
-    ...aims.map((after, i) => ((i + k) % 3 === 0 ? `${kind} ${after}` : '')),
-  ]));
+  const all = kinds.flatMap((kind, k) =>
+    k === 3 || k === 5
+      ? []
+      : [
+          kind,
+          ...known.map((before, i) => ((i + k) % 2 === 0 ? `${before} ${kind}` : '')),
+          ...aims.map((after, i) => ((i + k) % 3 === 0 ? `${kind} ${after}` : '')),
+        ],
+  );
   return [...new Set(all.filter((text) => text !== ''))]
     .filter((text, i) => kinds.indexOf(text) in [0, 1, 2] || i % 7 !== 2)
     .slice(0, 62);

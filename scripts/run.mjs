@@ -7,7 +7,9 @@ import { fileURLToPath } from 'node:url';
 const root = fileURLToPath(new URL('..', import.meta.url));
 const [name, ...rest] = process.argv.slice(2);
 
-const lock = createHash('sha256').update(readFileSync(`${root}/package-lock.json`)).digest('hex');
+const lock = createHash('sha256')
+  .update(readFileSync(`${root}/package-lock.json`))
+  .digest('hex');
 const stamp = `${root}/node_modules/.mowing-installed`;
 if (!existsSync(stamp) || readFileSync(stamp, 'utf8') !== lock) {
   console.error('Installing npm packages');
@@ -19,10 +21,10 @@ if (!existsSync(stamp) || readFileSync(stamp, 'utf8') !== lock) {
   writeFileSync(stamp, lock);
 }
 
-const child = spawn(
-  process.execPath,
-  ['--import', 'tsx', `${root}/scripts/${name}.ts`, ...rest],
-  { cwd: root, stdio: 'inherit', env: { ...process.env, ASTRO_TELEMETRY_DISABLED: '1' } },
-);
+const child = spawn(process.execPath, ['--import', 'tsx', `${root}/scripts/${name}.ts`, ...rest], {
+  cwd: root,
+  stdio: 'inherit',
+  env: { ...process.env, ASTRO_TELEMETRY_DISABLED: '1' },
+});
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal));
 child.on('exit', (code, signal) => process.exit(signal ? 1 : (code ?? 1)));

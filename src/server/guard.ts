@@ -8,7 +8,8 @@ const hostName = (host: string): string => host.replace(/:\d+$/, '').toLowerCase
 export function refuseCall(method: string, headers: Headers): string | null {
   const host = headers.get('host') ?? '';
   // A name that was rebound to loopback still arrives under its own name.
-  if (!loopback.has(hostName(host))) return `This address is not served under the name ${hostName(host) || '(none)'}.`;
+  if (!loopback.has(hostName(host)))
+    return `This address is not served under the name ${hostName(host) || '(none)'}.`;
   const origin = headers.get('origin');
   if (origin !== null && origin !== `http://${host}`) return 'Calls from other sites are refused.';
   const site = headers.get('sec-fetch-site');

@@ -16,7 +16,14 @@ export const json = (value: unknown, status = 200): Response =>
 
 /** RFC 9457. */
 export function problem(status: number, code: string, detail: string, place: object = {}): Response {
-  const body = { type: `about:blank#${code}`, title: code.replaceAll('_', ' '), status, detail, code, ...place };
+  const body = {
+    type: `about:blank#${code}`,
+    title: code.replaceAll('_', ' '),
+    status,
+    detail,
+    code,
+    ...place,
+  };
   return new Response(JSON.stringify(body), {
     status,
     headers: { 'content-type': 'application/problem+json; charset=utf-8', 'cache-control': 'no-store' },

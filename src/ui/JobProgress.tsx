@@ -32,12 +32,22 @@ const seconds = (ms: number): string => {
 };
 
 /** Progress of long work with time left; it goes on when the page is left. */
-export function JobProgress({ job, title, cancellable }: { job: JobView; title: string; cancellable: boolean }) {
+export function JobProgress({
+  job,
+  title,
+  cancellable,
+}: {
+  job: JobView;
+  title: string;
+  cancellable: boolean;
+}) {
   const started = useRef(performance.now());
   const share = shareDone(job);
   const passed = performance.now() - started.current;
   const left = share !== null && share > 0.05 && share < 1 ? seconds((passed / share) * (1 - share)) : null;
-  const doing = String(job.progress.doing ?? job.progress.step ?? (job.state === 'waiting' ? 'waiting to begin' : ''));
+  const doing = String(
+    job.progress.doing ?? job.progress.step ?? (job.state === 'waiting' ? 'waiting to begin' : ''),
+  );
   return (
     <Box role="status" sx={{ maxWidth: 560 }}>
       <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 2 }}>
@@ -50,7 +60,10 @@ export function JobProgress({ job, title, cancellable }: { job: JobView; title: 
           {left && `, about ${left} left`}
         </Typography>
         {cancellable && (
-          <Button size="small" onClick={() => void send('POST', `/api/jobs/${job.job_id}/cancel`).catch(() => undefined)}>
+          <Button
+            size="small"
+            onClick={() => void send('POST', `/api/jobs/${job.job_id}/cancel`).catch(() => undefined)}
+          >
             Cancel
           </Button>
         )}

@@ -29,13 +29,29 @@ export function Whisker({ interval, target, verdict, width = 96 }: WhiskerProps)
     <svg width={width} height={height} role="img" aria-label={word}>
       <line x1={3} x2={width - 3} y1={middle} y2={middle} stroke={roles.line} />
       {verdict === 'undecided' ? (
-        <line x1={low} x2={high} y1={middle} y2={middle} stroke={color} strokeWidth={5} strokeDasharray="1.5 1.5" />
+        <line
+          x1={low}
+          x2={high}
+          y1={middle}
+          y2={middle}
+          stroke={color}
+          strokeWidth={5}
+          strokeDasharray="1.5 1.5"
+        />
       ) : (
         <line x1={low} x2={high} y1={middle} y2={middle} stroke={color} strokeWidth={4} />
       )}
       <line x1={goal} x2={goal} y1={1} y2={height - 1} stroke={roles.ink} strokeWidth={1} />
       {verdict === 'over' ? (
-        <rect x={at - 3.5} y={middle - 3.5} width={7} height={7} fill={roles.surface} stroke={color} strokeWidth={2} />
+        <rect
+          x={at - 3.5}
+          y={middle - 3.5}
+          width={7}
+          height={7}
+          fill={roles.surface}
+          stroke={color}
+          strokeWidth={2}
+        />
       ) : (
         <circle cx={at} cy={middle} r={3.5} fill={roles.surface} stroke={color} strokeWidth={2} />
       )}

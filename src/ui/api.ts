@@ -12,7 +12,8 @@ export class ApiError extends Error {
 }
 
 async function answer<T>(response: Response): Promise<T> {
-  const body = (await response.json().catch(() => null)) as (T & { detail?: string; code?: string; field?: string }) | null;
+  const body = (await response.json().catch(() => null)) as
+    (T & { detail?: string; code?: string; field?: string }) | null;
   if (response.ok && body !== null) return body;
   const detail = body?.detail ?? 'The server did not answer as it should. Try again.';
   throw new ApiError(response.status, body?.code ?? 'unknown', detail, body?.field);

@@ -75,16 +75,33 @@ export const makeTheme = (mode: 'light' | 'dark', still: boolean) => {
       caption: { fontSize: 11.5, lineHeight: 1.3 },
       button: { textTransform: 'none', fontWeight: 600, fontSize: 13 },
     },
-    transitions: still ? { create: () => 'none' } : { duration: { shortest: 100, shorter: 120, short: 150, standard: 150, complex: 150, enteringScreen: 150, leavingScreen: 150 } },
+    transitions: still
+      ? { create: () => 'none' }
+      : {
+          duration: {
+            shortest: 100,
+            shorter: 120,
+            short: 150,
+            standard: 150,
+            complex: 150,
+            enteringScreen: 150,
+            leavingScreen: 150,
+          },
+        },
     components: {
       MuiCssBaseline: {
         styleOverrides: {
           'html, body, #app': { height: '100%' },
           body: { fontVariantNumeric: 'tabular-nums', overflow: 'hidden' },
+          // Messages stand above the sheet bar, which must stay readable.
+          '.messages.messages': { bottom: 54, left: 84 },
           '*:focus-visible': { outline: `2px solid ${role.accent}`, outlineOffset: 1 },
         },
       },
-      MuiButton: { defaultProps: { disableElevation: true, disableRipple: still }, styleOverrides: { root: { padding: '5px 14px' } } },
+      MuiButton: {
+        defaultProps: { disableElevation: true, disableRipple: still },
+        styleOverrides: { root: { padding: '5px 14px' }, sizeSmall: { padding: '2px 8px', fontSize: 13 } },
+      },
       MuiButtonBase: { defaultProps: { disableRipple: true } },
       MuiTooltip: { defaultProps: { enterDelay: 500 } },
       MuiPaper: { defaultProps: { elevation: 0 } },

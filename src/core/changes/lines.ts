@@ -39,7 +39,14 @@ export function linesOf(
   campaignOf: (adGroupId: string) => string,
 ): LineDraft[] {
   const { proposal } = finding;
-  const base = { targetKind: null, matchType: null, expression: null, reason, oldValue: null, newValue: null };
+  const base = {
+    targetKind: null,
+    matchType: null,
+    expression: null,
+    reason,
+    oldValue: null,
+    newValue: null,
+  };
   if (proposal.kind === 'wait') return [];
   if (proposal.kind === 'bid') {
     return [
@@ -79,7 +86,8 @@ export function linesOf(
     return [negative(proposal.adGroupId, type, proposal.expression, finding.effect)];
   }
   const wanted = adjustment.matchType;
-  const keywordType = wanted === 'exact' || wanted === 'phrase' || wanted === 'broad' ? wanted : proposal.matchType;
+  const keywordType =
+    wanted === 'exact' || wanted === 'phrase' || wanted === 'broad' ? wanted : proposal.matchType;
   const created: LineDraft = {
     ...base,
     action: 'create',
@@ -101,7 +109,8 @@ export function linesOf(
 
 /** Two lines with one key set the same thing: they conflict, or repeat each other. */
 export function conflictKey(line: LineDraft): string {
-  if (line.objectId !== null) return `${line.entity}:${line.objectId}:${line.action === 'archive' ? 'status' : line.field}`;
+  if (line.objectId !== null)
+    return `${line.entity}:${line.objectId}:${line.action === 'archive' ? 'status' : line.field}`;
   const place = line.adGroupId ?? line.campaignId;
   return `${line.entity}:${place}:${line.matchType ?? line.targetKind ?? ''}:${(line.expression ?? '').toLowerCase()}`;
 }
@@ -110,12 +119,29 @@ export function conflictKey(line: LineDraft): string {
 export function revertOf(line: LineDraft): LineDraft {
   const reason = `Takes back: ${line.reason}`;
   if (line.action === 'create') {
-    return { ...line, action: 'archive', field: 'status', oldValue: 'enabled', newValue: 'archived', reason, effect: null };
+    return {
+      ...line,
+      action: 'archive',
+      field: 'status',
+      oldValue: 'enabled',
+      newValue: 'archived',
+      reason,
+      effect: null,
+    };
   }
   if (line.action === 'archive') {
     // What was archived cannot be woken: it is made anew; the caller puts in a target's bid.
     const field = line.entity === 'target' ? 'bid' : 'negative';
-    return { ...line, action: 'create', objectId: null, field, oldValue: null, newValue: null, reason, effect: null };
+    return {
+      ...line,
+      action: 'create',
+      objectId: null,
+      field,
+      oldValue: null,
+      newValue: null,
+      reason,
+      effect: null,
+    };
   }
   return { ...line, oldValue: line.newValue, newValue: line.oldValue, reason, effect: negated(line.effect) };
 }
@@ -148,7 +174,10 @@ export function totalEffect(lines: readonly { effect: Effect | null }[]) {
 }
 
 /** Old to new as people read it: bids as money. */
-export const valueText = (line: Pick<LineDraft, 'field' | 'oldValue' | 'newValue'>, which: 'old' | 'new'): string => {
+export const valueText = (
+  line: Pick<LineDraft, 'field' | 'oldValue' | 'newValue'>,
+  which: 'old' | 'new',
+): string => {
   const value = which === 'old' ? line.oldValue : line.newValue;
   if (value === null) return '';
   return line.field === 'bid' || line.field === 'daily_budget' ? money(Number(value)) : value;

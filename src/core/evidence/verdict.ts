@@ -44,7 +44,13 @@ export const clicksForAnOrder = (mu: number): number => 2.3 / mu;
  * About how many more clicks until the verdict is decided, if the row goes on as believed. Null when 2,000 clicks
  * would not do: it sits on its target.
  */
-export function clicksToKnow(prior: Prior, n: number, y: number, belief: Belief, targetAcos: number): number | null {
+export function clicksToKnow(
+  prior: Prior,
+  n: number,
+  y: number,
+  belief: Belief,
+  targetAcos: number,
+): number | null {
   if (belief.cpc === null) return null;
   const rate = mean(belief.gamma);
   const decided = (more: number) => {

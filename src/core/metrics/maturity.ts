@@ -7,8 +7,7 @@ export const defaultMaturity: readonly number[] = [0.45, 0.7, 0.82, 0.89, 0.93, 
 export const settledShare = 0.95;
 
 /** m(age): share 0-1. `curve[age]`, 1 beyond its end. */
-export const maturity = (curve: readonly number[], age: number): number =>
-  age < 0 ? 0 : (curve[age] ?? 1);
+export const maturity = (curve: readonly number[], age: number): number => (age < 0 ? 0 : (curve[age] ?? 1));
 
 /** The least age in days at which a day counts as settled. */
 export function settledAge(curve: readonly number[]): number {

@@ -47,7 +47,9 @@ export function sentenceOf(finding: Finding, names: Names): string {
       const why = proposal.to < proposal.from ? `${over} likely over` : `${under} likely under`;
       const verb = proposal.to < proposal.from ? 'Cut' : 'Raise';
       const held =
-        proposal.held.length > 0 ? ` The evidence asks for ${money(proposal.wanted)}; held by ${proposal.held.join(' and ')}.` : '';
+        proposal.held.length > 0
+          ? ` The evidence asks for ${money(proposal.wanted)}; held by ${proposal.held.join(' and ')}.`
+          : '';
       return (
         `${verb} the bid ${move}. ${capital(seen)}, ${percent(acos(sums))} in the window; it is ${why} your ${goal}, and one ` +
         `click earns ${money(revenue({ gamma: working.gamma, value: working.value, cpc: working.cpc }))}.${held}`
@@ -93,7 +95,11 @@ export function workingOf(finding: Finding): Step[] {
       formula: `${orders(finding.seen.orders)} of its own, 3 at its parents’ value`,
       result: money(value),
     },
-    { name: 'Revenue per click', formula: `${significant(mean(gamma))} × ${money(value)}`, result: money(rpc) },
+    {
+      name: 'Revenue per click',
+      formula: `${significant(mean(gamma))} × ${money(value)}`,
+      result: money(rpc),
+    },
   ];
   if (cpc !== null && over !== null) {
     steps.push({
@@ -119,7 +125,8 @@ export function workingOf(finding: Finding): Step[] {
   }
   if (proposal.kind === 'bid' || proposal.kind === 'harvest') {
     const to = proposal.kind === 'bid' ? proposal.to : proposal.bid;
-    if (proposal.held.length > 0) steps.push({ name: 'Held', formula: proposal.held.join(', '), result: money(to) });
+    if (proposal.held.length > 0)
+      steps.push({ name: 'Held', formula: proposal.held.join(', '), result: money(to) });
   }
   if (proposal.kind === 'negative') {
     steps.push({

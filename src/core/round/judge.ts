@@ -12,7 +12,9 @@ export function judge(input: JudgeInput): Finding[] {
   const rhoOf = (campaignId: string) => rho.get(campaignId) ?? 0.7;
   const findings = [...judgeTargets(input, goals, rhoOf), ...judgeTerms(input, goals, rhoOf)];
   // Rows that wait are worth nothing yet: they stand last, by what they have cost.
-  return findings.sort((a, b) => b.worth - a.worth || b.sums.spend - a.sums.spend || (a.key < b.key ? -1 : 1));
+  return findings.sort(
+    (a, b) => b.worth - a.worth || b.sums.spend - a.sums.spend || (a.key < b.key ? -1 : 1),
+  );
 }
 
 function judgeTargets(input: JudgeInput, goals: Goals, rhoOf: (campaignId: string) => number): Finding[] {

@@ -1,4 +1,11 @@
-import { addSibling, noMoments, priorOf, valuePerOrder, type Moments, type Prior } from '../evidence/prior.ts';
+import {
+  addSibling,
+  noMoments,
+  priorOf,
+  valuePerOrder,
+  type Moments,
+  type Prior,
+} from '../evidence/prior.ts';
 import type { AdGroupInfo, Evidence, ProductInfo, Working } from './types.ts';
 
 interface Level {
@@ -37,7 +44,10 @@ export class Pool {
 
   constructor(private readonly prices: ReadonlyMap<string, ProductInfo>) {}
 
-  add(adGroup: AdGroupInfo, row: Pick<Evidence, 'n' | 'y' | 'seenClicks' | 'seenOrders' | 'seenSales'>): void {
+  add(
+    adGroup: AdGroupInfo,
+    row: Pick<Evidence, 'n' | 'y' | 'seenClicks' | 'seenOrders' | 'seenSales'>,
+  ): void {
     for (const one of [
       this.account,
       get(this.products, adGroup.sku ?? ''),

@@ -74,7 +74,8 @@ export function judgeTarget(
   const goal = goals.of(adGroup);
   const pooled = pool.of(adGroup);
   const margin = (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null;
-  const cpc = row.sinceClicks > 0 ? row.sinceSpend / row.sinceClicks : row.clicks > 0 ? row.spend / row.clicks : null;
+  const cpc =
+    row.sinceClicks > 0 ? row.sinceSpend / row.sinceClicks : row.clicks > 0 ? row.spend / row.clicks : null;
   const belief: Belief = {
     gamma: posterior(pooled.prior, row.n, row.y),
     value: valuePerOrder(pooled.value, row.seenSales, row.seenOrders),

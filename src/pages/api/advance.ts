@@ -12,5 +12,7 @@ const schema = Joi.object<{ days: number }>({ days: Joi.number().integer().min(1
 export const POST = writes(schema, async ({ accountId, body }) => {
   if (!config.demo) throw new ServiceError(403, 'demo_only', 'Time can be moved in the demo only.');
   const { today } = await marketplace().account();
-  return { jobId: await enqueue(accountId, 'advance', { days: body.days, until: addDays(today, body.days) }) };
+  return {
+    jobId: await enqueue(accountId, 'advance', { days: body.days, until: addDays(today, body.days) }),
+  };
 });

@@ -1,5 +1,12 @@
 import { randomUUID } from 'node:crypto';
-import { conflictKey, linesOf, revertOf, totalEffect, type Adjustment, type LineDraft } from '../../core/changes/lines.ts';
+import {
+  conflictKey,
+  linesOf,
+  revertOf,
+  totalEffect,
+  type Adjustment,
+  type LineDraft,
+} from '../../core/changes/lines.ts';
 import { addDays, daysBetween, windowDays, type Window } from '../../core/metrics/days.ts';
 import { money } from '../../core/metrics/format.ts';
 import { total } from '../../core/metrics/figures.ts';
@@ -72,7 +79,12 @@ const rowOf = (
 /** Puts lines on the sheet. A line that repeats an open one says nothing new and is left out. */
 async function addLines(tx: Transaction, accountId: number, rows: NewLine[]): Promise<number[]> {
   const sheetId = await openSheetId(tx, accountId);
-  const open = await linesUnder(tx, accountId, sheetId, rows.map((row) => row.conflict_key));
+  const open = await linesUnder(
+    tx,
+    accountId,
+    sheetId,
+    rows.map((row) => row.conflict_key),
+  );
   const same = new Set(open.map((line) => `${line.conflict_key}|${line.action}|${line.new_value}`));
   const fresh: NewLine[] = [];
   for (const row of rows) {
@@ -84,7 +96,11 @@ async function addLines(tx: Transaction, accountId: number, rows: NewLine[]): Pr
   return insertLines(tx, accountId, fresh);
 }
 
-function checkAdjustment(finding: Finding, adjustment: Adjustment, limits: ReturnType<typeof limitsOf>): void {
+function checkAdjustment(
+  finding: Finding,
+  adjustment: Adjustment,
+  limits: ReturnType<typeof limitsOf>,
+): void {
   if (adjustment.bid === undefined) return;
   const { minimumBid, maximumBid, step } = limits.guards;
   const place = { field: 'bid' };
@@ -129,14 +145,17 @@ export async function acceptFindings(
   for (const key of new Set(keys)) {
     const finding = byKey.get(key);
     if (!finding) {
-      const message = 'A finding is not there any more: the figures or goals have changed. Load the round again.';
+      const message =
+        'A finding is not there any more: the figures or goals have changed. Load the round again.';
       throw new ServiceError(409, 'finding_gone', message, { field: key });
     }
     const adjustment = adjustments[key] ?? {};
     checkAdjustment(finding, adjustment, limits);
     const drafts = linesOf(finding, adjustment, sentenceOf(finding, names), campaignOf);
     if (drafts.length === 0) {
-      throw new ServiceError(422, 'nothing_proposed', `“${finding.subject}” has no proposal to accept.`, { field: key });
+      throw new ServiceError(422, 'nothing_proposed', `“${finding.subject}” has no proposal to accept.`, {
+        field: key,
+      });
     }
     const group = randomUUID();
     groups.push(group);
@@ -155,8 +174,10 @@ export async function undoGroups(accountId: number, groups: string[], back: bool
     : setLineState(db(), accountId, groups, 'open', 'removed');
 }
 
-export const removeOpenLines = (accountId: number, lineIds: number[]) => removeLines(db(), accountId, lineIds);
-export const restoreOpenLines = (accountId: number, lineIds: number[]) => restoreLines(db(), accountId, lineIds);
+export const removeOpenLines = (accountId: number, lineIds: number[]) =>
+  removeLines(db(), accountId, lineIds);
+export const restoreOpenLines = (accountId: number, lineIds: number[]) =>
+  restoreLines(db(), accountId, lineIds);
 
 export interface SheetLine extends NamedLine {
   /** Other open lines set the same field to something else. */
@@ -167,12 +188,16 @@ export interface SheetLine extends NamedLine {
 
 const withFlags = (lines: NamedLine[]): SheetLine[] => {
   const uses = new Map<string, number>();
-  for (const line of lines) if (line.state === 'open') uses.set(line.conflict_key, (uses.get(line.conflict_key) ?? 0) + 1);
+  for (const line of lines)
+    if (line.state === 'open') uses.set(line.conflict_key, (uses.get(line.conflict_key) ?? 0) + 1);
   return lines.map((line) => ({
     ...line,
     conflict: line.state === 'open' && (uses.get(line.conflict_key) ?? 0) > 1,
     overtaken:
-      line.state === 'open' && line.action === 'update' && line.now_value !== null && line.now_value !== line.old_value,
+      line.state === 'open' &&
+      line.action === 'update' &&
+      line.now_value !== null &&
+      line.now_value !== line.old_value,
   }));
 };
 
@@ -216,7 +241,9 @@ export async function editLine(
   const values: { old_value?: string | null; new_value?: string } = {};
   if (change.newValue !== undefined) {
     if (line.field !== 'bid') {
-      throw new ServiceError(422, 'not_editable', 'Only bids are edited here. Remove the line instead.', { field: line.field });
+      throw new ServiceError(422, 'not_editable', 'Only bids are edited here. Remove the line instead.', {
+        field: line.field,
+      });
     }
     const { minimumBid, maximumBid, step } = limitsOf(account).guards;
     const bid = Number(change.newValue);
@@ -272,12 +299,16 @@ export async function sheetWithEffect(accountId: number, sheetId: number) {
     const first = addDays(sheet.sent_on, 1);
     const length = Math.min(30, daysBetween(first, settledTo) + 1);
     const to = addDays(first, length - 1);
-    windows = { before: { from: addDays(sheet.sent_on, -length), to: addDays(sheet.sent_on, -1) }, after: { from: first, to } };
+    windows = {
+      before: { from: addDays(sheet.sent_on, -length), to: addDays(sheet.sent_on, -1) },
+      after: { from: first, to },
+    };
     for (const [map, window] of [
       [before, windows.before],
       [after, windows.after],
     ] as const) {
-      for (const row of await sumsOfLines(db(), accountId, sheetId, window.from, window.to)) map.set(row.line_id, row);
+      for (const row of await sumsOfLines(db(), accountId, sheetId, window.from, window.to))
+        map.set(row.line_id, row);
     }
   }
   return {
@@ -305,7 +336,9 @@ export async function revert(
   if (!sheet) throw notFound(`sheet ${sheetId}`);
   if (sheet.state !== 'sent') throw new ServiceError(422, 'not_sent', 'Only sent sheets are reverted.');
   const all = await linesOfSheet(db(), accountId, sheetId);
-  const wanted = all.filter((line) => line.state === 'applied' && (lineIds === null || lineIds.includes(line.line_id)));
+  const wanted = all.filter(
+    (line) => line.state === 'applied' && (lineIds === null || lineIds.includes(line.line_id)),
+  );
   if (wanted.length === 0) throw new ServiceError(422, 'nothing_applied', 'None of these lines was applied.');
   const group = randomUUID();
   const lines = await db().begin(async (tx) => {
@@ -317,7 +350,13 @@ export async function revert(
         draft.newValue = String((await bidOf(tx as Transaction, accountId, line.object_id)) ?? '');
       }
       rows.push(
-        rowOf(draft, { sheet_id: 0, group_key: group, finding_key: null, proposed_by: `revert of sheet ${sheetId}`, reverts: line.line_id }),
+        rowOf(draft, {
+          sheet_id: 0,
+          group_key: group,
+          finding_key: null,
+          proposed_by: `revert of sheet ${sheetId}`,
+          reverts: line.line_id,
+        }),
       );
     }
     return addLines(tx as Transaction, accountId, rows);
@@ -328,7 +367,8 @@ export async function revert(
 /** Brings refused lines back onto the open sheet, to be repaired there. */
 export async function repairRefused(accountId: number, sheetId: number): Promise<{ lines: number }> {
   const refused = (await linesOfSheet(db(), accountId, sheetId)).filter((line) => line.state === 'refused');
-  if (refused.length === 0) throw new ServiceError(422, 'nothing_refused', 'No line of this sheet was refused.');
+  if (refused.length === 0)
+    throw new ServiceError(422, 'nothing_refused', 'No line of this sheet was refused.');
   const lines = await db().begin((tx) =>
     addLines(
       tx as Transaction,

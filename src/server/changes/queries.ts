@@ -250,7 +250,14 @@ export async function keepAnswers(
   accountId: number,
   batchId: string,
   today: string,
-  answers: { line_id: string; state: string; id?: string; code?: string; message?: string; live_value?: string }[],
+  answers: {
+    line_id: string;
+    state: string;
+    id?: string;
+    code?: string;
+    message?: string;
+    live_value?: string;
+  }[],
 ): Promise<void> {
   const list = tx.json(answers as never);
   await tx`
@@ -306,7 +313,11 @@ export async function keepAnswers(
 }
 
 /** The bid of a target, for the line that makes it anew. */
-export async function bidOf(sql: Database | Transaction, accountId: number, targetId: string): Promise<number | null> {
+export async function bidOf(
+  sql: Database | Transaction,
+  accountId: number,
+  targetId: string,
+): Promise<number | null> {
   const [row] = await sql<{ bid: number | null }[]>`
     select bid from target where account_id = ${accountId} and target_id::text = ${targetId}`;
   return row?.bid ?? null;

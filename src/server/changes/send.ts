@@ -45,7 +45,11 @@ function outgoing(line: LineRow, ids: Map<string, string>): OutgoingLine {
  * connection was cut, the server stopped - is sent again under the same key, which the marketplace answers
  * without applying anything twice.
  */
-export async function runSend({ sql, job, progress }: JobContext): Promise<{ sheetId: number; applied: number; refused: number }> {
+export async function runSend({
+  sql,
+  job,
+  progress,
+}: JobContext): Promise<{ sheetId: number; applied: number; refused: number }> {
   const accountId = job.account_id;
   const sheetId = Number(job.payload.sheetId);
   const sheet = await sheetById(sql, accountId, sheetId);
@@ -55,12 +59,22 @@ export async function runSend({ sql, job, progress }: JobContext): Promise<{ she
   if ((await batchesOf(sql, accountId, sheetId)).length === 0) {
     await sql.begin(async (tx) => {
       const ids = await marketplaceIds(tx as Transaction, accountId);
-      const lines = (await linesOfSheet(tx as Transaction, accountId, sheetId)).filter((line) => line.state === 'open');
+      const lines = (await linesOfSheet(tx as Transaction, accountId, sheetId)).filter(
+        (line) => line.state === 'open',
+      );
       for (let i = 0; i < lines.length; i += config.batchLines) {
         const part = lines.slice(i, i + config.batchLines);
         const body = part.map((line) => outgoing(line, ids));
         const lineIds = part.map((line) => line.line_id);
-        await insertBatch(tx as Transaction, accountId, sheetId, randomUUID(), i / config.batchLines, body, lineIds);
+        await insertBatch(
+          tx as Transaction,
+          accountId,
+          sheetId,
+          randomUUID(),
+          i / config.batchLines,
+          body,
+          lineIds,
+        );
       }
     });
   }

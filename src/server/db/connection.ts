@@ -10,7 +10,12 @@ export function connect(url: string = config.databaseUrl, max = 8): Database {
     max,
     onnotice: () => undefined,
     types: {
-      bigint: { to: 20, from: [20], parse: (text: string) => Number(text), serialize: (n: number) => String(n) },
+      bigint: {
+        to: 20,
+        from: [20],
+        parse: (text: string) => Number(text),
+        serialize: (n: number) => String(n),
+      },
       date: { to: 1082, from: [1082], parse: (text: string) => text, serialize: (day: string) => day },
     },
   }) as unknown as Database;

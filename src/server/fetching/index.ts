@@ -29,7 +29,11 @@ interface StepResult {
  * Fetches structure, products and the days that are missing or not final. Every step is a transaction of its own:
  * stopped and begun again, it goes on with what is missing.
  */
-export async function runFetch({ sql, job, progress }: JobContext): Promise<{ steps: StepResult[]; today: string }> {
+export async function runFetch({
+  sql,
+  job,
+  progress,
+}: JobContext): Promise<{ steps: StepResult[]; today: string }> {
   const shop = marketplace();
   const accountId = job.account_id;
   const steps: StepResult[] = [];
@@ -49,7 +53,13 @@ export async function runFetch({ sql, job, progress }: JobContext): Promise<{ st
       limits,
     });
     await replaceProducts(sql, accountId, products);
-    steps.push({ name: 'products', rowsLoaded: products.length, rowsRejected: 0, firstDay: null, lastDay: null });
+    steps.push({
+      name: 'products',
+      rowsLoaded: products.length,
+      rowsRejected: 0,
+      firstDay: null,
+      lastDay: null,
+    });
 
     const load = async (kind: FileKind, path: string, whole: boolean) => {
       const layout = await inspectFile(path, `${kind}.csv`);
@@ -60,11 +70,18 @@ export async function runFetch({ sql, job, progress }: JobContext): Promise<{ st
         path,
         fileName: `${kind}.csv`,
         layout,
-        choices: { kind, mapping: mapHeaders(kind, layout.headers), dateOrder: 'ymd', decimalMark: '.' } as const,
+        choices: {
+          kind,
+          mapping: mapHeaders(kind, layout.headers),
+          dateOrder: 'ymd',
+          decimalMark: '.',
+        } as const,
         asOf: account.today,
         whole,
       };
-      const result = await loadFile(sql, order, new Date(), ({ bytes }) => progress({ bytes, bytesTotal: layout.bytes }));
+      const result = await loadFile(sql, order, new Date(), ({ bytes }) =>
+        progress({ bytes, bytesTotal: layout.bytes }),
+      );
       const { rowsLoaded, rowsRejected, firstDay, lastDay } = result;
       steps.push({ name: kind, rowsLoaded, rowsRejected, firstDay, lastDay });
     };

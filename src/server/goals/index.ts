@@ -27,7 +27,13 @@ export async function goalsOf(accountId: number) {
         targetAcos: goal.target_acos,
         bidFloor: goal.bid_floor,
         bidCeiling: goal.bid_ceiling,
-        theta: theta ? { value: (theta.theta * goal.target_acos) / theta.target_acos, day: theta.day, reason: theta.reason } : null,
+        theta: theta
+          ? {
+              value: (theta.theta * goal.target_acos) / theta.target_acos,
+              day: theta.day,
+              reason: theta.reason,
+            }
+          : null,
       };
     }),
     products: (await productsOf(sql, accountId)).map((row) => ({
@@ -46,12 +52,17 @@ export type GoalsAnswer = Awaited<ReturnType<typeof goalsOf>>;
 export async function setGoal(accountId: number, call: GoalCall): Promise<void> {
   const sql = db();
   if (call.bidFloor !== null && call.bidCeiling !== null && call.bidFloor > call.bidCeiling) {
-    throw new ServiceError(422, 'floor_above_ceiling', 'The floor lies above the ceiling.', { field: 'bidFloor' });
+    throw new ServiceError(422, 'floor_above_ceiling', 'The floor lies above the ceiling.', {
+      field: 'bidFloor',
+    });
   }
   if (call.scope === 'product' && !(await productsOf(sql, accountId)).some((row) => row.sku === call.key)) {
     throw notFound(`product ${call.key}`);
   }
-  if (call.scope === 'campaign' && !(await campaignsOf(sql, accountId)).some((row) => row.campaignId === call.key)) {
+  if (
+    call.scope === 'campaign' &&
+    !(await campaignsOf(sql, accountId)).some((row) => row.campaignId === call.key)
+  ) {
     throw notFound(`campaign ${call.key}`);
   }
   await sql.begin(async (tx) => {
@@ -62,7 +73,8 @@ export async function setGoal(accountId: number, call: GoalCall): Promise<void> 
 
 /** Removes an override; the wider goal rules again. */
 export async function removeGoal(accountId: number, scope: string, key: string): Promise<void> {
-  if (scope === 'account') throw new ServiceError(422, 'account_goal', 'The account needs a goal. Change it instead.');
+  if (scope === 'account')
+    throw new ServiceError(422, 'account_goal', 'The account needs a goal. Change it instead.');
   const gone = await deleteGoal(db(), accountId, scope, key);
   if (!gone) throw notFound(`goal of ${scope} ${key}`);
   await touchGoals(db(), accountId);

@@ -18,7 +18,12 @@ export async function upsertGoal(tx: Transaction, accountId: number, goal: GoalC
       bid_floor = excluded.bid_floor, bid_ceiling = excluded.bid_ceiling`;
 }
 
-export async function deleteGoal(sql: Database, accountId: number, scope: string, key: string): Promise<boolean> {
+export async function deleteGoal(
+  sql: Database,
+  accountId: number,
+  scope: string,
+  key: string,
+): Promise<boolean> {
   const rows = await sql`
     delete from goal where account_id = ${accountId} and scope = ${scope} and key = ${key} returning 1`;
   return rows.length > 0;

@@ -26,7 +26,12 @@ export async function readHead(path: string, bytes = 256 * 1024) {
   const file = await open(path);
   try {
     const { size } = await file.stat();
-    const { buffer, bytesRead } = await file.read(Buffer.alloc(Math.min(bytes, size)), 0, Math.min(bytes, size), 0);
+    const { buffer, bytesRead } = await file.read(
+      Buffer.alloc(Math.min(bytes, size)),
+      0,
+      Math.min(bytes, size),
+      0,
+    );
     return { head: buffer.subarray(0, bytesRead), size, whole: bytesRead >= size };
   } finally {
     await file.close();

@@ -37,7 +37,13 @@ export async function receiveFile(
     await pipeline(Readable.fromWeb(body as never), createWriteStream(path));
     const { size } = await stat(path);
     const inspection = await inspectFile(path, fileName);
-    await insertUpload(db(), { account_id: accountId, upload_id: uploadId, file_name: fileName, path, bytes: size });
+    await insertUpload(db(), {
+      account_id: accountId,
+      upload_id: uploadId,
+      file_name: fileName,
+      path,
+      bytes: size,
+    });
     const known = inspection.kind
       ? await rememberedMapping(db(), accountId, inspection.kind, inspection.headers)
       : null;
@@ -66,7 +72,9 @@ export async function startLoad(accountId: number, call: LoadCall): Promise<stri
   for (const [name, at] of Object.entries(mapping)) {
     const known = fileKinds[call.kind].some((column) => column.name === name);
     if (!known || (at !== null && at >= inspection.headers.length)) {
-      throw new ServiceError(422, 'bad_mapping', `The mapping names a column that is not there: ${name}.`, { field: name });
+      throw new ServiceError(422, 'bad_mapping', `The mapping names a column that is not there: ${name}.`, {
+        field: name,
+      });
     }
   }
   const missing = missingColumns(call.kind, mapping);
@@ -83,7 +91,8 @@ export async function startLoad(accountId: number, call: LoadCall): Promise<stri
   }
   const decimalMark = call.decimalMark ?? (decimalMarks.length === 1 ? decimalMarks[0] : undefined);
   if (!decimalMark) {
-    const message = 'The numbers of this file can be read with a decimal point or a decimal comma. Say which.';
+    const message =
+      'The numbers of this file can be read with a decimal point or a decimal comma. Say which.';
     throw new ServiceError(422, 'ambiguous_numbers', message, { file: upload.file_name });
   }
   const choices: Choices = { kind: call.kind, mapping, dateOrder: dateOrder ?? 'ymd', decimalMark };

@@ -1,7 +1,14 @@
 import { parse } from 'csv-parse/sync';
 import { ServiceError } from '../errors.ts';
 import { decodeHead, encodingOf, readHead, type Encoding } from './decode.ts';
-import { fileKinds, mapHeaders, missingColumns, recogniseKind, type FileKind, type Mapping } from './kinds.ts';
+import {
+  fileKinds,
+  mapHeaders,
+  missingColumns,
+  recogniseKind,
+  type FileKind,
+  type Mapping,
+} from './kinds.ts';
 import { dateOrders, decimalMarks, isTotal, type DateOrder, type DecimalMark } from './values.ts';
 
 /** How a file is laid out, and what its columns mean. */
@@ -72,13 +79,16 @@ export async function inspectFile(path: string, fileName: string): Promise<Inspe
     if (header.length > 1 && (!best || score > best.score)) best = { delimiter, rows, at, score };
   }
   if (!best) {
-    const message = 'No table was found: neither commas, semicolons nor tabs part the first lines into columns.';
+    const message =
+      'No table was found: neither commas, semicolons nor tabs part the first lines into columns.';
     throw new ServiceError(422, 'no_table', message, { file: fileName });
   }
   const headers = best.rows[best.at]!;
   const body = best.rows.slice(best.at + 1).filter((row) => !row.some(isTotal));
   if (body.length === 0) {
-    throw new ServiceError(422, 'no_rows', 'The file has headers and no rows below them.', { file: fileName });
+    throw new ServiceError(422, 'no_rows', 'The file has headers and no rows below them.', {
+      file: fileName,
+    });
   }
   const kind = recogniseKind(headers);
   const layout = { encoding, delimiter: best.delimiter, titleRows: best.at, headers, bytes: size };
@@ -109,5 +119,9 @@ export async function inspectAs(
 ): Promise<Pick<Inspection, 'dateOrders' | 'decimalMarks' | 'missing'>> {
   const { head } = await readHead(path);
   const rows = split(decodeHead(head, layout.encoding), layout.delimiter, 400);
-  return readAs(kind, mapping, rows.slice(layout.titleRows + 1).filter((row) => !row.some(isTotal)));
+  return readAs(
+    kind,
+    mapping,
+    rows.slice(layout.titleRows + 1).filter((row) => !row.some(isTotal)),
+  );
 }

@@ -66,7 +66,12 @@ const dictionaryLimit = 250_000;
  * Loads one file in one transaction: read, staged, merged, days replaced. Cut anywhere, it leaves nothing behind;
  * done twice, it changes nothing.
  */
-export async function loadFile(sql: Database, order: LoadOrder, now: Date, progress: Progress): Promise<LoadResult> {
+export async function loadFile(
+  sql: Database,
+  order: LoadOrder,
+  now: Date,
+  progress: Progress,
+): Promise<LoadResult> {
   const rejects = new RejectFile(order);
   try {
     const loaded = (await sql.begin(async (tx) => {
@@ -79,7 +84,9 @@ export async function loadFile(sql: Database, order: LoadOrder, now: Date, progr
             ? await loadStructure(tx, order, rejects, progress)
             : await loadOther(tx, order, now, rejects, progress);
       if (outcome.reading.rowsRead === 0) {
-        throw new ServiceError(422, 'no_rows', 'The file has headers and no rows below them.', { file: order.fileName });
+        throw new ServiceError(422, 'no_rows', 'The file has headers and no rows below them.', {
+          file: order.fileName,
+        });
       }
       const rowsLoaded = outcome.reading.rowsRead - outcome.reading.rowsRejected - outcome.reading.rowsTotals;
       if (rowsLoaded === 0) {
@@ -200,7 +207,8 @@ async function loadFacts(
     const kind = text(values.target_kind)?.toLowerCase() ?? (matchType === null ? 'automatic' : 'keyword');
     const id = text(values.target_id);
     const key =
-      id ?? `${values.campaign_id ?? values.campaign}\t${values.ad_group_id ?? values.ad_group}\t${values.target}\t${kind}\t${matchType}`;
+      id ??
+      `${values.campaign_id ?? values.campaign}\t${values.ad_group_id ?? values.ad_group}\t${values.target}\t${kind}\t${matchType}`;
     let number = numbers.get(key);
     if (number === undefined) {
       if (numbers.size >= dictionaryLimit) numbers.clear();
@@ -265,7 +273,15 @@ async function loadStructure(
   progress: Progress,
 ): Promise<Outcome> {
   await stageStructure(tx);
-  const known = ['budget_group', 'campaign', 'placement_modifier', 'ad_group', 'product_ad', 'target', 'negative'];
+  const known = [
+    'budget_group',
+    'campaign',
+    'placement_modifier',
+    'ad_group',
+    'product_ad',
+    'target',
+    'negative',
+  ];
   let rows: Values[] = [];
   let refused = 0;
   const flush = async () => {

@@ -100,7 +100,8 @@ export async function stagedDays(
 }
 
 export async function replaceTargetDays(tx: Transaction, accountId: number, days: string[]): Promise<number> {
-  const gone = await tx`delete from target_day where account_id = ${accountId} and day = any(${days}::date[])`;
+  const gone =
+    await tx`delete from target_day where account_id = ${accountId} and day = any(${days}::date[])`;
   await tx`
     insert into target_day
     select ${accountId}, s.day, i.target_id, sum(s.impressions), sum(s.clicks), sum(s.spend), sum(s.orders),
@@ -154,7 +155,11 @@ export async function noteDays(
 }
 
 /** Says that the account's figures changed; today moves to the last day known, never back. */
-export async function touchAccount(tx: Transaction, accountId: number, lastDay: string | null): Promise<void> {
+export async function touchAccount(
+  tx: Transaction,
+  accountId: number,
+  lastDay: string | null,
+): Promise<void> {
   await tx`
     update account set data_version = data_version + 1, today = greatest(today, ${lastDay}::date)
     where account_id = ${accountId}`;

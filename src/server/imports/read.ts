@@ -52,7 +52,11 @@ function readValue(plan: Plan, text: string, choices: Choices, dates: Map<string
     const trimmed = text.trim();
     if (plan.required && trimmed === '') throw new BadValue(plan.name, text, 'It is empty.');
     if (trimmed.length > longestText) {
-      throw new BadValue(plan.name, trimmed.slice(0, 60), `It has ${trimmed.length} characters, ${longestText} are the most.`);
+      throw new BadValue(
+        plan.name,
+        trimmed.slice(0, 60),
+        `It has ${trimmed.length} characters, ${longestText} are the most.`,
+      );
     }
     if (trimmed.includes('\u0000')) throw new BadValue(plan.name, '', 'It holds a zero character.');
     return trimmed === '' ? null : trimmed;
@@ -69,11 +73,14 @@ function readValue(plan: Plan, text: string, choices: Choices, dates: Map<string
   if (type === 'share') return text.trim() === '' ? null : number;
   if (number < 0) throw new BadValue(plan.name, text, 'It is below zero.');
   if (type === 'count') {
-    if (!Number.isInteger(number) || number > 2e9) throw new BadValue(plan.name, text, 'It is not a whole number.');
+    if (!Number.isInteger(number) || number > 2e9)
+      throw new BadValue(plan.name, text, 'It is not a whole number.');
     return number;
   }
   if (number > 1e9) throw new BadValue(plan.name, text, 'It is larger than a billion.');
-  return text.trim() === '' && !plan.required && choices.kind === 'structure' ? null : Math.round(number * 1e6);
+  return text.trim() === '' && !plan.required && choices.kind === 'structure'
+    ? null
+    : Math.round(number * 1e6);
 }
 
 /**
@@ -131,7 +138,10 @@ export async function readFile(
     reading.rowsRead++;
     if (row % 20_000 === 0) await onProgress(parser.info.bytes);
     const first = cells[0] ?? '';
-    if (isTotal(first) || (cells.length > 1 && first === '' && isTotal(cells.find((cell) => cell !== '') ?? ''))) {
+    if (
+      isTotal(first) ||
+      (cells.length > 1 && first === '' && isTotal(cells.find((cell) => cell !== '') ?? ''))
+    ) {
       reading.rowsTotals++;
       continue;
     }

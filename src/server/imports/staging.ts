@@ -7,7 +7,10 @@ export const copyText = (value: string | number | null): string => {
   if (value === null) return '\\N';
   if (typeof value === 'number') return String(value);
   return /[\\\t\n\r]/.test(value)
-    ? value.replace(/[\\\t\n\r]/g, (sign) => `\\${sign === '\t' ? 't' : sign === '\n' ? 'n' : sign === '\r' ? 'r' : '\\'}`)
+    ? value.replace(
+        /[\\\t\n\r]/g,
+        (sign) => `\\${sign === '\t' ? 't' : sign === '\n' ? 'n' : sign === '\r' ? 'r' : '\\'}`,
+      )
     : value;
 };
 

@@ -70,7 +70,9 @@ export async function startJobs(): Promise<void> {
   boss = new PgBoss({
     db: {
       executeSql: async (text: string, values?: unknown[]) => ({
-        rows: [...(await own.unsafe(text, (values ?? []).map((value) => value ?? null) as never[]))] as never[],
+        rows: [
+          ...(await own.unsafe(text, (values ?? []).map((value) => value ?? null) as never[])),
+        ] as never[],
       }),
     },
     supervise: true,

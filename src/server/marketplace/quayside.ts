@@ -32,7 +32,11 @@ export class Quayside implements Marketplace {
       body: JSON.stringify({ secret: this.secret }),
     });
     if (!response.ok) {
-      throw new ServiceError(502, 'marketplace_sign_in', 'Quayside does not accept our secret. Check QUAYSIDE_SECRET.');
+      throw new ServiceError(
+        502,
+        'marketplace_sign_in',
+        'Quayside does not accept our secret. Check QUAYSIDE_SECRET.',
+      );
     }
     const { token } = (await response.json()) as { token: string };
     return token;
@@ -72,7 +76,11 @@ export class Quayside implements Marketplace {
       }
       await sleep(150 * 2 ** attempt);
     }
-    throw new ServiceError(502, 'marketplace_unreachable', `Quayside could not be reached (${last}). Try again later.`);
+    throw new ServiceError(
+      502,
+      'marketplace_unreachable',
+      `Quayside could not be reached (${last}). Try again later.`,
+    );
   }
 
   private async json<T>(method: string, path: string, body?: unknown): Promise<T> {
@@ -82,7 +90,7 @@ export class Quayside implements Marketplace {
   private async all(path: string): Promise<{ version: number; rows: Row[] }> {
     const rows: Row[] = [];
     let version = 0;
-    for (let cursor: string | null = '0'; cursor !== null; ) {
+    for (let cursor: string | null = '0'; cursor !== null;) {
       const page: { items: Row[]; next_cursor: string | null; version?: number } = await this.json(
         'GET',
         `${path}?limit=1000&cursor=${cursor}`,
@@ -110,7 +118,11 @@ export class Quayside implements Marketplace {
       }
       await sleep(Math.min(2000, 100 + attempt * 100));
     }
-    throw new ServiceError(504, 'report_unfinished', `The report ${kind} was not finished in time. Fetch again.`);
+    throw new ServiceError(
+      504,
+      'report_unfinished',
+      `The report ${kind} was not finished in time. Fetch again.`,
+    );
   }
 
   async send(idempotencyKey: string, lines: object[]): Promise<LineAnswer[]> {

@@ -64,10 +64,15 @@ export async function judged(accountId: number, window: Window): Promise<Judged>
 export async function windowOf(accountId: number, from: string | null, to: string | null): Promise<Window> {
   const account = await getAccount(db(), accountId);
   if (account.today === null) {
-    throw new ServiceError(409, 'no_figures', 'There are no figures yet. Fetch from the marketplace or load a file.');
+    throw new ServiceError(
+      409,
+      'no_figures',
+      'There are no figures yet. Fetch from the marketplace or load a file.',
+    );
   }
   if (from !== null && to !== null) {
-    if (from > to) throw new ServiceError(422, 'bad_window', 'The window ends before it begins.', { field: 'from' });
+    if (from > to)
+      throw new ServiceError(422, 'bad_window', 'The window ends before it begins.', { field: 'from' });
     return { from, to };
   }
   const { settledTo } = await settling(db(), account);
@@ -203,7 +208,8 @@ export async function seasonOf(accountId: number): Promise<Season> {
     today: account.today,
     demo: config.demo,
   };
-  if (account.today === null) return { account: about, days: [], settledTo: null, sent: [], defaultWindow: null };
+  if (account.today === null)
+    return { account: about, days: [], settledTo: null, sent: [], defaultWindow: null };
   const days = await seasonDays(db(), accountId, addDays(account.today, -89));
   const { settledTo } = await settling(db(), account);
   return {

@@ -1,6 +1,13 @@
 import { defaultGuards } from '../../core/bids/guards.ts';
 import { paidPerBid, startTheta } from '../../core/bids/evidence.ts';
-import { addDays, daysBetween, windowDays, windowEnding, type Day, type Window } from '../../core/metrics/days.ts';
+import {
+  addDays,
+  daysBetween,
+  windowDays,
+  windowEnding,
+  type Day,
+  type Window,
+} from '../../core/metrics/days.ts';
 import { significant, percent } from '../../core/metrics/format.ts';
 import { decay, maturity } from '../../core/metrics/maturity.ts';
 import { micros } from '../../core/metrics/money.ts';
@@ -79,7 +86,11 @@ export interface Loaded {
 }
 
 /** Reads everything that judging needs; null while the account has no settled figures in the window. */
-export async function loadJudgeInput(sql: Database, accountId: number, window: Window): Promise<Loaded | null> {
+export async function loadJudgeInput(
+  sql: Database,
+  accountId: number,
+  window: Window,
+): Promise<Loaded | null> {
   const account = await accountById(sql, accountId);
   if (!account || account.today === null) return null;
   const { today } = account;
@@ -118,9 +129,13 @@ export async function loadJudgeInput(sql: Database, accountId: number, window: W
   for (const row of await productsOf(sql, accountId)) {
     products.set(row.sku, { sku: row.sku, title: row.title, price: row.price, margin: marginOf(row) });
   }
-  const targets = await targetRows(sql, accountId, judged, evidence, weights, { from: freshFrom, weights: freshWeights });
+  const targets = await targetRows(sql, accountId, judged, evidence, weights, {
+    from: freshFrom,
+    weights: freshWeights,
+  });
   const terms: TermRow[] = [];
-  for await (const piece of termRows(sql, accountId, evidence, weights)) for (const row of piece) terms.push(row);
+  for await (const piece of termRows(sql, accountId, evidence, weights))
+    for (const row of piece) terms.push(row);
   const goals = await goalsWithTheta(sql, accountId, today, adGroups, targets);
   const input: JudgeInput = {
     today,
@@ -140,7 +155,8 @@ export async function loadJudgeInput(sql: Database, accountId: number, window: W
 }
 
 const inScope = (goal: GoalRow, all: GoalRow[], adGroup: AdGroupInfo): boolean => {
-  const has = (scope: string, key: string | null) => all.some((one) => one.scope === scope && one.key === key);
+  const has = (scope: string, key: string | null) =>
+    all.some((one) => one.scope === scope && one.key === key);
   if (goal.scope === 'campaign') return goal.key === adGroup.campaignId;
   if (has('campaign', adGroup.campaignId)) return false;
   if (goal.scope === 'product') return goal.key === adGroup.sku;

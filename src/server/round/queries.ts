@@ -245,14 +245,26 @@ export async function elsewhere(
   sql: Database,
   accountId: number,
   term: string,
-): Promise<{ target_id: string; ad_group_id: string; match_type: string | null; kind: string; bid: number | null; status: string }[]> {
+): Promise<
+  {
+    target_id: string;
+    ad_group_id: string;
+    match_type: string | null;
+    kind: string;
+    bid: number | null;
+    status: string;
+  }[]
+> {
   return sql`
     select target_id::text, ad_group_id::text, match_type, kind, bid, status from target
     where account_id = ${accountId} and lower(expression) = lower(${term}) and status <> 'archived'
     order by status, target_id limit 20`;
 }
 
-export async function sentDays(sql: Database, accountId: number): Promise<{ day: string; sheets: number; lines: number }[]> {
+export async function sentDays(
+  sql: Database,
+  accountId: number,
+): Promise<{ day: string; sheets: number; lines: number }[]> {
   return sql`
     select s.sent_on as day, count(distinct s.sheet_id)::int as sheets, count(l.line_id)::int as lines
     from sheet s join line l on l.account_id = s.account_id and l.sheet_id = s.sheet_id and l.state = 'applied'

@@ -60,7 +60,14 @@ export async function steerThetas(sql: Database, accountId: number): Promise<voi
       `It runs at ${percent(expectedAcos)} against ${percent(goal.target_acos)}: a bid may now be ` +
       `${significant(theta)} of its revenue per click instead of ${significant(before)}.`;
     const { scope: kind, key } = row;
-    await insertTheta(sql, accountId, { scope: kind, key, day: today, theta, target_acos: goal.target_acos, reason });
+    await insertTheta(sql, accountId, {
+      scope: kind,
+      key,
+      day: today,
+      theta,
+      target_acos: goal.target_acos,
+      reason,
+    });
     steered = true;
   }
   if (steered) await touchGoals(sql, accountId);

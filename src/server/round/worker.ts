@@ -46,7 +46,10 @@ async function run(order: JudgeOrder): Promise<Judged | null> {
       window: loaded.settled,
       findings,
       adGroups: Object.fromEntries(
-        [...input.adGroups].map(([id, { name, campaignId, campaign, sku }]) => [id, { name, campaignId, campaign, sku }]),
+        [...input.adGroups].map(([id, { name, campaignId, campaign, sku }]) => [
+          id,
+          { name, campaignId, campaign, sku },
+        ]),
       ),
       products: Object.fromEntries([...input.products].map(([sku, { title }]) => [sku, title])),
       goals: input.goals.map(({ scope, key, targetAcos, theta }) => ({ scope, key, targetAcos, theta })),
@@ -62,5 +65,6 @@ async function run(order: JudgeOrder): Promise<Judged | null> {
 
 run(workerData as JudgeOrder).then(
   (judged) => parentPort!.postMessage({ judged }),
-  (error: unknown) => parentPort!.postMessage({ error: error instanceof Error ? error.stack : String(error) }),
+  (error: unknown) =>
+    parentPort!.postMessage({ error: error instanceof Error ? error.stack : String(error) }),
 );

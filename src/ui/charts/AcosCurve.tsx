@@ -38,9 +38,16 @@ export function AcosCurve({ gamma, value, cpc, target, width = 288 }: AcosCurveP
     .curve(curveMonotoneX);
   const left = points.filter((point) => point.acos <= target);
   const right = points.filter((point) => point.acos >= target);
-  const ticks = [0.25, 0.5, 1, 2, 4].map((factor) => target * factor).filter((t) => t > domain[0] * 1.15 && t < domain[1] * 0.85);
+  const ticks = [0.25, 0.5, 1, 2, 4]
+    .map((factor) => target * factor)
+    .filter((t) => t > domain[0] * 1.15 && t < domain[1] * 0.85);
   return (
-    <svg width={width} height={height} role="img" aria-label={`Likely ACOS around ${percent(middle)}, goal ${percent(target)}`}>
+    <svg
+      width={width}
+      height={height}
+      role="img"
+      aria-label={`Likely ACOS around ${percent(middle)}, goal ${percent(target)}`}
+    >
       <path d={shape(left) ?? ''} fill={roles.under} opacity={0.25} />
       <path d={shape(right) ?? ''} fill={roles.over} opacity={0.3} />
       <path d={outline(points) ?? ''} fill="none" stroke={roles.ink} strokeWidth={1.3} />

@@ -50,21 +50,38 @@ export function SeasonChart({ days, bids, sent, today, settledTo, width = 288 }:
               />
             )}
             {row && row.orders > 0 && (
-              <circle cx={(x(day) ?? 0) + x.bandwidth() / 2} cy={floor + 6} r={Math.min(3, 1.4 + row.orders * 0.4)} fill={roles.under} />
+              <circle
+                cx={(x(day) ?? 0) + x.bandwidth() / 2}
+                cy={floor + 6}
+                r={Math.min(3, 1.4 + row.orders * 0.4)}
+                fill={roles.under}
+              />
             )}
           </g>
         );
       })}
       {steps.length > 1 && <path d={path(steps) ?? ''} fill="none" stroke={roles.accent} strokeWidth={1.5} />}
       {last && (
-        <text x={width} y={Math.max(9, bidY(last.bid) - 4)} fontSize={10.5} textAnchor="end" fill={roles.accent}>
+        <text
+          x={width}
+          y={Math.max(9, bidY(last.bid) - 4)}
+          fontSize={10.5}
+          textAnchor="end"
+          fill={roles.accent}
+        >
           bid {money(last.bid)}
         </text>
       )}
       {sent
         .filter((day) => daysBetween(first, day) >= 0)
         .map((day) => (
-          <path key={day} d={`M${x(day)},${floor} V4 l6,3 l-6,3`} fill={roles.ink} stroke={roles.ink} strokeWidth={0.8} />
+          <path
+            key={day}
+            d={`M${x(day)},${floor} V4 l6,3 l-6,3`}
+            fill={roles.ink}
+            stroke={roles.ink}
+            strokeWidth={0.8}
+          />
         ))}
       <line x1={0} x2={width} y1={floor} y2={floor} stroke={roles.line} />
       <text x={0} y={height - 4} fontSize={10.5} fill={roles.soft}>

@@ -36,7 +36,10 @@ export function KeysDialog({ open, onClose, help }: { open: boolean; onClose: ()
         Keys that work here
       </DialogTitle>
       <DialogContent>
-        <Box component="dl" sx={{ display: 'grid', gridTemplateColumns: 'auto 1fr', gap: 1, m: 0, typography: 'body2' }}>
+        <Box
+          component="dl"
+          sx={{ display: 'grid', gridTemplateColumns: 'auto 1fr', gap: 1, m: 0, typography: 'body2' }}
+        >
           {help.map(({ keys, does }) => (
             <Box key={does} sx={{ display: 'contents' }}>
               <Box component="dt" sx={{ display: 'flex', gap: 0.5 }}>

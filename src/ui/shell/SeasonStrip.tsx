@@ -145,7 +145,13 @@ export function SeasonStrip() {
       <Box ref={box} sx={{ flex: 1, minWidth: 0, alignSelf: 'center' }}>
         <svg width={width} height={height} role="group" aria-label="Season: daily spend over 90 days">
           <defs>
-            <pattern id="settling" width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <pattern
+              id="settling"
+              width="4"
+              height="4"
+              patternUnits="userSpaceOnUse"
+              patternTransform="rotate(45)"
+            >
               <line x1="0" y1="0" x2="0" y2="4" stroke={roles.bar} strokeWidth="2" />
             </pattern>
           </defs>
@@ -190,7 +196,11 @@ export function SeasonStrip() {
             .filter(({ day }) => day >= first)
             .map(({ day, lines }) => (
               <g key={day}>
-                <path d={`M${at(day) + x.bandwidth() / 2},14 V1 l8,3.5 l-8,3.5`} fill={roles.ink} stroke={roles.ink} />
+                <path
+                  d={`M${at(day) + x.bandwidth() / 2},14 V1 l8,3.5 l-8,3.5`}
+                  fill={roles.ink}
+                  stroke={roles.ink}
+                />
                 <title>{`${longDay(day)}: ${lines} lines sent`}</title>
               </g>
             ))}

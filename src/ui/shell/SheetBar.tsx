@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { percent, signedMoney, money } from '../../core/metrics/format.ts';
+import { signedMoney, money } from '../../core/metrics/format.ts';
 import { useSheet } from './data.ts';
 
 /** The open change sheet, always in sight: nothing leaves for the marketplace except through it. */
@@ -9,7 +9,8 @@ export function SheetBar() {
   const lines = data?.lines.length ?? 0;
   const effect = data?.effect;
   const week = data?.week;
-  const acos = (spend: number, sales: number) => percent(sales > 0 ? spend / sales : null);
+  const acos = (spend: number, sales: number) =>
+    sales > 0 ? `${((100 * spend) / sales).toFixed(1)} %` : '–';
   return (
     <Box
       component="footer"

@@ -92,7 +92,9 @@ function Frame({ help, children }: FrameProps) {
         aria-label="Places"
         sx={{ gridArea: 'rail', borderRight: 1, borderColor: 'divider', pt: 2.5, textAlign: 'center' }}
       >
-        <Typography sx={{ fontWeight: 800, fontSize: 14.5, color: 'primary.main', mb: 2.5 }}>mowing</Typography>
+        <Typography sx={{ fontWeight: 800, fontSize: 14.5, color: 'primary.main', mb: 2.5 }}>
+          mowing
+        </Typography>
         {places.map(({ path, name, Icon }) => {
           const current = here.startsWith(path);
           return (
@@ -108,7 +110,9 @@ function Frame({ help, children }: FrameProps) {
                 borderLeft: 3,
                 borderRight: 3,
                 borderColor: 'transparent',
-                ...(current ? { borderLeftColor: 'primary.main', fontWeight: 700 } : { color: 'text.secondary' }),
+                ...(current
+                  ? { borderLeftColor: 'primary.main', fontWeight: 700 }
+                  : { color: 'text.secondary' }),
                 typography: 'body2',
               }}
             >
@@ -157,7 +161,12 @@ export function Shell({ help = [], children }: { help?: KeyHelp[]; children: Rea
       <ThemeProvider theme={theme}>
         <CssBaseline />
         <QueryClientProvider client={client}>
-          <SnackbarProvider maxSnack={2} autoHideDuration={3500} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
+          <SnackbarProvider
+            maxSnack={2}
+            classes={{ containerRoot: 'messages' }}
+            autoHideDuration={3500}
+            anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+          >
             <Frame help={help}>{children}</Frame>
           </SnackbarProvider>
         </QueryClientProvider>

@@ -58,8 +58,10 @@ export interface SheetAnswer {
   overtaken: number;
 }
 
-export const useSeason = () => useQuery({ queryKey: ['season'], queryFn: () => get<SeasonAnswer>('/api/season') });
-export const useSheet = () => useQuery({ queryKey: ['sheet'], queryFn: () => get<SheetAnswer>('/api/sheet') });
+export const useSeason = () =>
+  useQuery({ queryKey: ['season'], queryFn: () => get<SeasonAnswer>('/api/season') });
+export const useSheet = () =>
+  useQuery({ queryKey: ['sheet'], queryFn: () => get<SheetAnswer>('/api/sheet') });
 
 /** The window of the address, else the default one; null while nothing is loaded. */
 export function useWindow(): Window | null {

@@ -34,7 +34,8 @@ export async function undoLast(): Promise<string | null> {
   const step = useUndo.getState().pop();
   if (!step) return null;
   if (step.kind === 'accept') await send('POST', '/api/sheet/undo', { groups: step.groups });
-  else if (step.kind === 'decide') await send('POST', '/api/round/decide', { keys: step.keys, decision: null });
+  else if (step.kind === 'decide')
+    await send('POST', '/api/round/decide', { keys: step.keys, decision: null });
   else await send('POST', '/api/sheet/lines', { lineIds: step.lineIds, back: true });
   return step.label;
 }

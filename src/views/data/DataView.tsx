@@ -43,7 +43,9 @@ function Data() {
   const file = useRef<HTMLInputElement>(null);
 
   // Work that was begun before this page was opened is followed too.
-  const running = jobs.data?.jobs.find((job) => ['waiting', 'running'].includes(job.state) && job.kind !== 'send');
+  const running = jobs.data?.jobs.find(
+    (job) => ['waiting', 'running'].includes(job.state) && job.kind !== 'send',
+  );
   const job = useJob(started ?? running?.job_id ?? null, (done) => {
     setEnded(done);
     setStarted(null);
@@ -100,7 +102,17 @@ function Data() {
           )}
         </Typography>
       </Box>
-      <Box sx={{ bgcolor: 'background.paper', borderTop: 1, borderColor: 'text.primary', px: 2.25, py: 2, display: 'grid', gap: 2 }}>
+      <Box
+        sx={{
+          bgcolor: 'background.paper',
+          borderTop: 1,
+          borderColor: 'text.primary',
+          px: 2.25,
+          py: 2,
+          display: 'grid',
+          gap: 2,
+        }}
+      >
         <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'center', flexWrap: 'wrap' }}>
           <Button variant="contained" disabled={busy} onClick={() => void begin('/api/fetch')}>
             Fetch from the marketplace
@@ -115,7 +127,12 @@ function Data() {
                 Demo: let time pass
               </Typography>
               {[1, 7].map((days) => (
-                <Button key={days} variant="outlined" disabled={busy} onClick={() => void begin('/api/advance', { days })}>
+                <Button
+                  key={days}
+                  variant="outlined"
+                  disabled={busy}
+                  onClick={() => void begin('/api/advance', { days })}
+                >
                   {days === 1 ? '1 day' : `${days} days`}
                 </Button>
               ))}
@@ -136,11 +153,22 @@ function Data() {
           }}
           onDragLeave={() => setOver(false)}
           onDrop={onDrop}
-          sx={{ border: 1, borderStyle: 'dashed', borderColor: over ? 'primary.main' : 'divider', bgcolor: over ? (theme) => theme.palette.roles.wash : 'transparent', borderRadius: 1, px: 2, py: 1.75, display: 'flex', alignItems: 'center', gap: 2 }}
+          sx={{
+            border: 1,
+            borderStyle: 'dashed',
+            borderColor: over ? 'primary.main' : 'divider',
+            bgcolor: over ? (theme) => theme.palette.roles.wash : 'transparent',
+            borderRadius: 1,
+            px: 2,
+            py: 1.75,
+            display: 'flex',
+            alignItems: 'center',
+            gap: 2,
+          }}
         >
           <Typography variant="body2" sx={{ flex: 1 }}>
-            <b>Load a file.</b> Drop a CSV of search terms by day, targets by day, or the structure of the account. Its
-            columns are recognised; you check them before anything is loaded.
+            <b>Load a file.</b> Drop a CSV of search terms by day, targets by day, or the structure of the
+            account. Its columns are recognised; you check them before anything is loaded.
           </Typography>
           <Button variant="outlined" onClick={() => file.current?.click()}>
             Choose a file
@@ -185,7 +213,11 @@ function Data() {
 
 function Ended({ job }: { job: JobView }) {
   if (job.state === 'cancelled') {
-    return <Typography variant="body2">Cancelled. What was loaded in full stays; nothing is half-loaded.</Typography>;
+    return (
+      <Typography variant="body2">
+        Cancelled. What was loaded in full stays; nothing is half-loaded.
+      </Typography>
+    );
   }
   if (job.state === 'failed') {
     return (
@@ -194,12 +226,13 @@ function Ended({ job }: { job: JobView }) {
       </Typography>
     );
   }
-  if (job.kind !== 'load') return <Typography variant="body2">Fetched. One line for each report stands below.</Typography>;
+  if (job.kind !== 'load')
+    return <Typography variant="body2">Fetched. One line for each report stands below.</Typography>;
   const result = job.result as LoadResult;
   return (
     <Box data-testid="load-result" sx={{ typography: 'body2' }}>
-      <b>{count(result.rowsLoaded)} rows loaded</b> of {count(result.rowsRead)} read; {count(result.rowsRejected)} rejected,{' '}
-      {count(result.rowsTotals)} totals left out.{' '}
+      <b>{count(result.rowsLoaded)} rows loaded</b> of {count(result.rowsRead)} read;{' '}
+      {count(result.rowsRejected)} rejected, {count(result.rowsTotals)} totals left out.{' '}
       {result.firstDay && result.lastDay && `${longDay(result.firstDay)} to ${longDay(result.lastDay)}. `}
       {result.daysReplaced > 0 && `${result.daysReplaced} days were known and have been replaced. `}
       {result.rejectedFile && (
@@ -230,7 +263,25 @@ function Imports({ answer }: { answer: ImportsAnswer | undefined }) {
       <Typography variant="h2" sx={{ mb: 0.5 }}>
         What was loaded
       </Typography>
-      <Box component="table" sx={{ borderCollapse: 'collapse', fontSize: 13, width: '100%', '& td, & th': { textAlign: 'right', py: 0.6, pr: 2, borderBottom: 1, borderColor: 'divider', fontWeight: 400, whiteSpace: 'nowrap' }, '& th': { color: 'text.secondary', fontSize: 12 }, '& td:nth-of-type(-n+4), & th:nth-of-type(-n+4)': { textAlign: 'left' } }}>
+      <Box
+        component="table"
+        sx={{
+          borderCollapse: 'collapse',
+          fontSize: 13,
+          width: '100%',
+          '& td, & th': {
+            textAlign: 'right',
+            py: 0.6,
+            pr: 2,
+            borderBottom: 1,
+            borderColor: 'divider',
+            fontWeight: 400,
+            whiteSpace: 'nowrap',
+          },
+          '& th': { color: 'text.secondary', fontSize: 12 },
+          '& td:nth-of-type(-n+4), & th:nth-of-type(-n+4)': { textAlign: 'left' },
+        }}
+      >
         <thead>
           <tr>
             {head.map((name, i) => (
@@ -246,7 +297,11 @@ function Imports({ answer }: { answer: ImportsAnswer | undefined }) {
               <td>{instant(row.finished_at)}</td>
               <td>{row.source === 'file' ? row.file_name : row.source}</td>
               <td>{row.kind}</td>
-              <td>{row.first_day && row.last_day ? `${longDay(row.first_day)} – ${longDay(row.last_day)}` : 'as it stands'}</td>
+              <td>
+                {row.first_day && row.last_day
+                  ? `${longDay(row.first_day)} – ${longDay(row.last_day)}`
+                  : 'as it stands'}
+              </td>
               <td>{count(row.rows_read)}</td>
               <td>{count(row.rows_loaded)}</td>
               <td>

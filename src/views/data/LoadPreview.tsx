@@ -14,7 +14,11 @@ interface LoadPreviewProps {
 }
 
 const delimiterNames: Record<string, string> = { ',': 'commas', ';': 'semicolons', '\t': 'tabs' };
-const orderNames: Record<string, string> = { dmy: 'day first (31/12/2026)', mdy: 'month first (12/31/2026)', ymd: 'year first' };
+const orderNames: Record<string, string> = {
+  dmy: 'day first (31/12/2026)',
+  mdy: 'month first (12/31/2026)',
+  ymd: 'year first',
+};
 const control = { font: 'inherit', fontSize: 13, padding: '2px 4px', maxWidth: 190 } as const;
 
 /** How a file would be read: kind, every column with sample values, and what has to be asked. */
@@ -22,13 +26,17 @@ export function LoadPreview({ preview, kinds, onCancel, onLoad }: LoadPreviewPro
   const [kind, setKind] = useState(preview.kind ?? '');
   const [mapping, setMapping] = useState(preview.mapping);
   const [dateOrder, setDateOrder] = useState(preview.dateOrders.length === 1 ? preview.dateOrders[0]! : '');
-  const [decimalMark, setDecimalMark] = useState(preview.decimalMarks.length === 1 ? preview.decimalMarks[0]! : '');
+  const [decimalMark, setDecimalMark] = useState(
+    preview.decimalMarks.length === 1 ? preview.decimalMarks[0]! : '',
+  );
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const columns = kinds[kind] ?? [];
   const columnAt = (header: number): string =>
     columns.find(({ name }) => mapping[name] === header)?.name ?? '';
-  const missing = columns.filter(({ name, required }) => required && mapping[name] == null).map(({ name }) => name);
+  const missing = columns
+    .filter(({ name, required }) => required && mapping[name] == null)
+    .map(({ name }) => name);
   const asks = [
     preview.dateOrders.length > 1 && dateOrder === '' && 'how dates are read',
     preview.decimalMarks.length > 1 && decimalMark === '' && 'how numbers are read',
@@ -48,12 +56,21 @@ export function LoadPreview({ preview, kinds, onCancel, onLoad }: LoadPreviewPro
         <Typography variant="body2" color="text.secondary">
           {count(Math.max(1, Math.round(preview.bytes / 1024)))} kB, {preview.encoding}, parted by{' '}
           {delimiterNames[preview.delimiter]}
-          {preview.titleRows > 0 && `, ${preview.titleRows} title row${preview.titleRows === 1 ? '' : 's'} above the header`}
+          {preview.titleRows > 0 &&
+            `, ${preview.titleRows} title row${preview.titleRows === 1 ? '' : 's'} above the header`}
           {preview.remembered && ', mapped as last time'}
         </Typography>
         <label>
           It holds{' '}
-          <select aria-label="Kind of file" value={kind} style={control} onChange={(event) => { setKind(event.target.value); if (event.target.value !== preview.kind) setMapping({}); }}>
+          <select
+            aria-label="Kind of file"
+            value={kind}
+            style={control}
+            onChange={(event) => {
+              setKind(event.target.value);
+              if (event.target.value !== preview.kind) setMapping({});
+            }}
+          >
             <option value="">choose</option>
             {Object.keys(kinds).map((name) => (
               <option key={name}>{name}</option>
@@ -63,7 +80,12 @@ export function LoadPreview({ preview, kinds, onCancel, onLoad }: LoadPreviewPro
         {preview.dateOrders.length > 1 && (
           <label>
             Dates are{' '}
-            <select aria-label="Order of dates" value={dateOrder} style={control} onChange={(event) => setDateOrder(event.target.value)}>
+            <select
+              aria-label="Order of dates"
+              value={dateOrder}
+              style={control}
+              onChange={(event) => setDateOrder(event.target.value)}
+            >
               <option value="">please say</option>
               {preview.dateOrders.map((order) => (
                 <option key={order} value={order}>
@@ -76,7 +98,12 @@ export function LoadPreview({ preview, kinds, onCancel, onLoad }: LoadPreviewPro
         {preview.decimalMarks.length > 1 && (
           <label>
             Numbers have a decimal{' '}
-            <select aria-label="Decimal mark" value={decimalMark} style={control} onChange={(event) => setDecimalMark(event.target.value)}>
+            <select
+              aria-label="Decimal mark"
+              value={decimalMark}
+              style={control}
+              onChange={(event) => setDecimalMark(event.target.value)}
+            >
               <option value="">please say</option>
               <option value=".">point (1,234.50)</option>
               <option value=",">comma (1.234,50)</option>
@@ -85,7 +112,25 @@ export function LoadPreview({ preview, kinds, onCancel, onLoad }: LoadPreviewPro
         )}
       </Box>
       <Box sx={{ overflowX: 'auto', mt: 1.5 }}>
-        <Box component="table" sx={{ borderCollapse: 'collapse', fontSize: 12.5, '& td, & th': { textAlign: 'left', py: 0.4, pr: 1.5, borderBottom: 1, borderColor: 'divider', whiteSpace: 'nowrap', maxWidth: 200, overflow: 'hidden', textOverflow: 'ellipsis', fontWeight: 400 } }}>
+        <Box
+          component="table"
+          sx={{
+            borderCollapse: 'collapse',
+            fontSize: 12.5,
+            '& td, & th': {
+              textAlign: 'left',
+              py: 0.4,
+              pr: 1.5,
+              borderBottom: 1,
+              borderColor: 'divider',
+              whiteSpace: 'nowrap',
+              maxWidth: 200,
+              overflow: 'hidden',
+              textOverflow: 'ellipsis',
+              fontWeight: 400,
+            },
+          }}
+        >
           <thead>
             <tr>
               {preview.headers.map((header, i) => (
@@ -97,7 +142,12 @@ export function LoadPreview({ preview, kinds, onCancel, onLoad }: LoadPreviewPro
             <tr>
               {preview.headers.map((header, i) => (
                 <th key={i}>
-                  <select aria-label={`Column for ${header}`} value={columnAt(i)} style={control} onChange={(event) => map(i, event.target.value)}>
+                  <select
+                    aria-label={`Column for ${header}`}
+                    value={columnAt(i)}
+                    style={control}
+                    onChange={(event) => map(i, event.target.value)}
+                  >
                     <option value="">leave out</option>
                     {columns.map(({ name, required }) => (
                       <option key={name} value={name}>

@@ -54,7 +54,8 @@ function Goals() {
     }
     await queries.invalidateQueries();
   };
-  const save = (draft: Draft) => void change(() => send('PUT', '/api/goals', draft), 'Goal kept. Everything is judged anew.');
+  const save = (draft: Draft) =>
+    void change(() => send('PUT', '/api/goals', draft), 'Goal kept. Everything is judged anew.');
   const remove = (goal: GoalAnswer) =>
     void change(
       () => send('DELETE', `/api/goals?scope=${goal.scope}&key=${encodeURIComponent(goal.key)}`),
@@ -63,31 +64,71 @@ function Goals() {
 
   const data = goals.data;
   if (!data) {
-    return <Typography sx={{ p: 4 }}>{goals.isError ? goals.error.message : 'Reading the goals.'}</Typography>;
+    return (
+      <Typography sx={{ p: 4 }}>{goals.isError ? goals.error.message : 'Reading the goals.'}</Typography>
+    );
   }
   const account = data.goals.find((goal) => goal.scope === 'account')!;
-  const find = (scope: string, key: string) => data.goals.find((goal) => goal.scope === scope && goal.key === key);
+  const find = (scope: string, key: string) =>
+    data.goals.find((goal) => goal.scope === scope && goal.key === key);
   const campaigns = data.goals.filter((goal) => goal.scope === 'campaign');
-  const header = ['Where', 'Break-even', 'Target ACOS', 'Price', 'Floor', 'Ceiling', 'Share of revenue per click a bid may be (θ)', ''];
+  const header = [
+    'Where',
+    'Break-even',
+    'Target ACOS',
+    'Price',
+    'Floor',
+    'Ceiling',
+    'Share of revenue per click a bid may be (θ)',
+    '',
+  ];
   return (
     <Box sx={{ height: '100%', overflowY: 'auto' }}>
       <Box sx={{ px: 2.25, pt: 1.5, pb: 1.25 }}>
         <Typography variant="h1">Goals</Typography>
         <Typography sx={{ mt: 0.75, fontSize: 14 }}>
-          The account aims at <b>{percent(account.targetAcos)}</b>;{' '}
-          <b>{data.goals.length - 1}</b> {data.goals.length === 2 ? 'override has its' : 'overrides have their'} own. A
-          changed goal judges every term and target anew at once.
+          The account aims at <b>{percent(account.targetAcos)}</b>; <b>{data.goals.length - 1}</b>{' '}
+          {data.goals.length === 2 ? 'override has its' : 'overrides have their'} own. A changed goal judges
+          every term and target anew at once.
         </Typography>
       </Box>
-      <Box role="table" aria-label="Goals" sx={{ bgcolor: 'background.paper', borderTop: 1, borderColor: 'text.primary', fontSize: 13, pb: 2 }}>
-        <Box role="row" sx={{ display: 'grid', gridTemplateColumns: columns, columnGap: 1.5, px: 2.25, py: 0.75, color: 'text.secondary', fontSize: 12 }}>
+      <Box
+        role="table"
+        aria-label="Goals"
+        sx={{ bgcolor: 'background.paper', borderTop: 1, borderColor: 'text.primary', fontSize: 13, pb: 2 }}
+      >
+        <Box
+          role="row"
+          sx={{
+            display: 'grid',
+            gridTemplateColumns: columns,
+            columnGap: 1.5,
+            px: 2.25,
+            py: 0.75,
+            color: 'text.secondary',
+            fontSize: 12,
+          }}
+        >
           {header.map((name, i) => (
-            <Box key={i} component="span" role="columnheader" sx={{ textAlign: i > 0 && i < 6 ? 'right' : 'left' }}>
+            <Box
+              key={i}
+              component="span"
+              role="columnheader"
+              sx={{ textAlign: i > 0 && i < 6 ? 'right' : 'left' }}
+            >
               {name}
             </Box>
           ))}
         </Box>
-        <GoalRow title="The account" detail="rules wherever nothing narrower does" scope="account" name="" goal={account} wider={null} onSave={save} />
+        <GoalRow
+          title="The account"
+          detail="rules wherever nothing narrower does"
+          scope="account"
+          name=""
+          goal={account}
+          wider={null}
+          onSave={save}
+        />
         {data.products.map((product) => (
           <GoalRow
             key={product.sku}
@@ -139,7 +180,13 @@ function Goals() {
           <Button
             disabled={adding === ''}
             onClick={() => {
-              save({ scope: 'campaign', key: adding, targetAcos: account.targetAcos, bidFloor: null, bidCeiling: null });
+              save({
+                scope: 'campaign',
+                key: adding,
+                targetAcos: account.targetAcos,
+                bidFloor: null,
+                bidCeiling: null,
+              });
               setAdding('');
             }}
           >
@@ -177,7 +224,20 @@ function GoalRow({ title, detail, scope, name, goal, wider, margin, price, onSav
   });
   const aboveBreakEven = margin != null && rules.targetAcos > margin;
   return (
-    <Box role="row" data-goal={`${scope}:${name}`} sx={{ display: 'grid', gridTemplateColumns: columns, columnGap: 1.5, px: 2.25, py: 0.75, alignItems: 'center', borderTop: 1, borderColor: 'divider' }}>
+    <Box
+      role="row"
+      data-goal={`${scope}:${name}`}
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: columns,
+        columnGap: 1.5,
+        px: 2.25,
+        py: 0.75,
+        alignItems: 'center',
+        borderTop: 1,
+        borderColor: 'divider',
+      }}
+    >
       <Box role="cell" sx={{ minWidth: 0 }}>
         <b>{title}</b>
         <Typography variant="caption" color="text.secondary" component="div" noWrap title={detail}>
@@ -225,7 +285,12 @@ function GoalRow({ title, detail, scope, name, goal, wider, margin, price, onSav
       </Box>
       <Box role="cell">
         {goal && onRemove && (
-          <Button size="small" sx={{ py: 0 }} aria-label={`Remove the override of ${title}`} onClick={() => onRemove(goal)}>
+          <Button
+            size="small"
+            sx={{ py: 0 }}
+            aria-label={`Remove the override of ${title}`}
+            onClick={() => onRemove(goal)}
+          >
             Remove
           </Button>
         )}
@@ -268,7 +333,17 @@ function NumberField({ label, value, placeholder, digits, suffix, onCommit }: Nu
           if (event.key === 'Enter') event.currentTarget.blur();
           if (event.key === 'Escape') setText(null);
         }}
-        style={{ font: 'inherit', fontWeight: 700, width: 52, textAlign: 'right', padding: '2px 4px', border: 0, borderBottom: `1px ${wrong ? 'solid #B4532A' : 'dashed #8a8f8a'}`, background: 'transparent', color: 'inherit' }}
+        style={{
+          font: 'inherit',
+          fontWeight: 700,
+          width: 52,
+          textAlign: 'right',
+          padding: '2px 4px',
+          border: 0,
+          borderBottom: `1px ${wrong ? 'solid #B4532A' : 'dashed #8a8f8a'}`,
+          background: 'transparent',
+          color: 'inherit',
+        }}
       />
       {suffix && ` ${suffix}`}
     </span>

@@ -40,7 +40,16 @@ function Ledger() {
       key={id ?? 'open'}
       aria-current={current ? 'true' : undefined}
       onClick={() => setUrl({ sheet: id }, true)}
-      sx={{ display: 'block', width: '100%', textAlign: 'left', px: 2, py: 1, borderLeft: 3, borderColor: current ? 'primary.main' : 'transparent', bgcolor: current ? (theme) => theme.palette.roles.wash : 'transparent' }}
+      sx={{
+        display: 'block',
+        width: '100%',
+        textAlign: 'left',
+        px: 2,
+        py: 1,
+        borderLeft: 3,
+        borderColor: current ? 'primary.main' : 'transparent',
+        bgcolor: current ? (theme) => theme.palette.roles.wash : 'transparent',
+      }}
     >
       <Typography variant="body2" sx={{ fontWeight: 700 }}>
         {title}
@@ -52,7 +61,11 @@ function Ledger() {
   );
   return (
     <Box sx={{ height: '100%', display: 'flex' }}>
-      <Box component="nav" aria-label="Sheets" sx={{ width: 196, flexShrink: 0, borderRight: 1, borderColor: 'divider', overflowY: 'auto', py: 1.5 }}>
+      <Box
+        component="nav"
+        aria-label="Sheets"
+        sx={{ width: 196, flexShrink: 0, borderRight: 1, borderColor: 'divider', overflowY: 'auto', py: 1.5 }}
+      >
         <Typography variant="h1" sx={{ px: 2.25, pb: 1 }}>
           Ledger
         </Typography>
@@ -60,7 +73,9 @@ function Ledger() {
         {list.map((sheet) =>
           entry(
             String(sheet.sheet_id),
-            sheet.state === 'sending' ? `Sheet ${sheet.sheet_id}, on its way` : `Sheet ${sheet.sheet_id}, ${sheet.sent_on ? shortDay(sheet.sent_on) : ''}`,
+            sheet.state === 'sending'
+              ? `Sheet ${sheet.sheet_id}, on its way`
+              : `Sheet ${sheet.sheet_id}, ${sheet.sent_on ? shortDay(sheet.sent_on) : ''}`,
             `${sheet.applied} of ${sheet.lines} applied${sheet.refused > 0 ? `, ${sheet.refused} refused` : ''}`,
             String(sheet.sheet_id) === chosen,
           ),
@@ -127,8 +142,8 @@ function Open() {
             'The open sheet is empty. Accept findings in Round; they gather here until you send them.'
           ) : (
             <>
-              <b>{data.lines.length} lines</b> should change spend by <b>{signedMoney(data.effect.spend)}</b> and sales
-              by <b>{signedMoney(data.effect.sales)}</b> ± {money(data.effect.salesSpread)} a week.
+              <b>{data.lines.length} lines</b> should change spend by <b>{signedMoney(data.effect.spend)}</b>{' '}
+              and sales by <b>{signedMoney(data.effect.sales)}</b> ± {money(data.effect.salesSpread)} a week.
               {data.conflicts > 0 && ` ${data.conflicts} lines conflict: keep one of each before sending.`}
               {data.overtaken > 0 && ` ${data.overtaken} have been overtaken by another change.`}
             </>
@@ -145,7 +160,16 @@ function Open() {
           </>
         )}
       </Box>
-      <Box sx={{ flex: 1, minHeight: 0, overflowY: 'auto', bgcolor: 'background.paper', borderTop: 1, borderColor: 'text.primary' }}>
+      <Box
+        sx={{
+          flex: 1,
+          minHeight: 0,
+          overflowY: 'auto',
+          bgcolor: 'background.paper',
+          borderTop: 1,
+          borderColor: 'text.primary',
+        }}
+      >
         {!none && <OpenLines lines={data.lines} onRemove={onRemove} onEdit={onEdit} />}
       </Box>
     </Box>
@@ -166,7 +190,8 @@ function Sent({ sheetId }: { sheetId: number }) {
     queryFn: () => get<{ jobs: (JobView & { payload: { sheetId?: number } })[] }>('/api/jobs'),
     enabled: sending,
   });
-  const jobId = jobs.data?.jobs.find((job) => job.kind === 'send' && job.payload.sheetId === sheetId)?.job_id ?? null;
+  const jobId =
+    jobs.data?.jobs.find((job) => job.kind === 'send' && job.payload.sheetId === sheetId)?.job_id ?? null;
   const job = useJob(sending ? jobId : null, (ended) => {
     if (ended.state === 'done') {
       const { applied, refused } = ended.result as { applied: number; refused: number };
@@ -176,14 +201,20 @@ function Sent({ sheetId }: { sheetId: number }) {
   });
   const data = detail.data;
   if (!data) {
-    return <Typography sx={{ p: 4 }}>{detail.isError ? detail.error.message : 'Opening the sheet.'}</Typography>;
+    return (
+      <Typography sx={{ p: 4 }}>{detail.isError ? detail.error.message : 'Opening the sheet.'}</Typography>
+    );
   }
   const refused = data.lines.filter((line) => line.state === 'refused').length;
   const applied = data.lines.filter((line) => line.state === 'applied').length;
 
   const call = async (path: string, body: unknown, done: (lines: number) => string, undo: boolean) => {
     try {
-      const answer = await send<{ lines: number; groups?: string[] }>('POST', `/api/ledger/${sheetId}/${path}`, body);
+      const answer = await send<{ lines: number; groups?: string[] }>(
+        'POST',
+        `/api/ledger/${sheetId}/${path}`,
+        body,
+      );
       if (undo && answer.groups) push({ kind: 'accept', label: 'revert', groups: answer.groups });
       enqueueSnackbar(done(answer.lines));
     } catch (error) {
@@ -195,16 +226,25 @@ function Sent({ sheetId }: { sheetId: number }) {
     void call(
       'revert',
       { lineIds },
-      (lines) => (lines === 0 ? 'The sheet takes that back already.' : `${lines} reverting line${lines === 1 ? '' : 's'} on the open sheet.`),
+      (lines) =>
+        lines === 0
+          ? 'The sheet takes that back already.'
+          : `${lines} reverting line${lines === 1 ? '' : 's'} on the open sheet.`,
       true,
     );
-  const before = total(data.lines.flatMap((line) => (line.before ? [{ ...line.before, impressions: 0, units: 0 }] : [])));
-  const after = total(data.lines.flatMap((line) => (line.after ? [{ ...line.after, impressions: 0, units: 0 }] : [])));
+  const before = total(
+    data.lines.flatMap((line) => (line.before ? [{ ...line.before, impressions: 0, units: 0 }] : [])),
+  );
+  const after = total(
+    data.lines.flatMap((line) => (line.after ? [{ ...line.after, impressions: 0, units: 0 }] : [])),
+  );
   return (
     <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column' }}>
       <Box sx={{ px: 2, py: 1.5, display: 'flex', gap: 1.5, alignItems: 'center' }}>
         <Box sx={{ flex: 1, fontSize: 14 }} data-testid="sent-sentence">
-          {sending && job && job.state !== 'failed' && <JobProgress job={job} title="Sending" cancellable={false} />}
+          {sending && job && job.state !== 'failed' && (
+            <JobProgress job={job} title="Sending" cancellable={false} />
+          )}
           {sending && job?.state === 'failed' && (
             <Typography color="error" variant="body2">
               {job.message} Lines that went through are kept; going on applies nothing twice.
@@ -229,7 +269,11 @@ function Sent({ sheetId }: { sheetId: number }) {
           </Button>
         )}
         {refused > 0 && (
-          <Button onClick={() => void call('repair', {}, (lines) => `${lines} lines are back on the open sheet.`, false)}>
+          <Button
+            onClick={() =>
+              void call('repair', {}, (lines) => `${lines} lines are back on the open sheet.`, false)
+            }
+          >
             Repair {refused} refused
           </Button>
         )}
@@ -240,7 +284,16 @@ function Sent({ sheetId }: { sheetId: number }) {
         )}
         {!sending && applied > 0 && <Button onClick={() => revert(null)}>Revert the sheet</Button>}
       </Box>
-      <Box sx={{ flex: 1, minHeight: 0, overflow: 'auto', bgcolor: 'background.paper', borderTop: 1, borderColor: 'text.primary' }}>
+      <Box
+        sx={{
+          flex: 1,
+          minHeight: 0,
+          overflow: 'auto',
+          bgcolor: 'background.paper',
+          borderTop: 1,
+          borderColor: 'text.primary',
+        }}
+      >
         <SentLines lines={data.lines} onRevert={(lineId) => revert([lineId])} />
       </Box>
     </Box>

@@ -13,7 +13,7 @@ interface OpenLinesProps {
   onEdit: (line: SheetLineAnswer, change: { newValue?: string; rebase?: boolean }) => void;
 }
 
-const columns = 'minmax(140px, 1.1fr) 150px 138px minmax(180px, 2fr) 74px 84px';
+const columns = 'minmax(140px, 1.1fr) 150px 138px minmax(180px, 2fr) 92px 84px';
 
 /** Lines of the open sheet, grouped by campaign. */
 export function OpenLines({ lines, onRemove, onEdit }: OpenLinesProps) {
@@ -21,7 +21,24 @@ export function OpenLines({ lines, onRemove, onEdit }: OpenLinesProps) {
   for (const line of lines) groups.set(line.campaign, [...(groups.get(line.campaign) ?? []), line]);
   return (
     <Box role="table" aria-label="Lines of the open sheet" sx={{ fontSize: 13 }}>
-      <Box role="row" sx={{ display: 'grid', gridTemplateColumns: columns, columnGap: 1.5, color: 'text.secondary', fontSize: 12, py: 0.75, px: 2, position: 'sticky', top: 0, bgcolor: 'background.paper', zIndex: 1, borderBottom: 1, borderColor: 'divider' }}>
+      <Box
+        role="row"
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: columns,
+          columnGap: 1.5,
+          color: 'text.secondary',
+          fontSize: 12,
+          py: 0.75,
+          px: 2,
+          position: 'sticky',
+          top: 0,
+          bgcolor: 'background.paper',
+          zIndex: 1,
+          borderBottom: 1,
+          borderColor: 'divider',
+        }}
+      >
         <span role="columnheader">Object</span>
         <span role="columnheader">Change</span>
         <span role="columnheader">Old and new</span>
@@ -87,12 +104,18 @@ function OpenLine({ line, onRemove, onEdit }: { line: SheetLineAnswer } & Omit<O
       <Box role="cell">
         {whatOf(line)}
         {line.conflict && (
-          <Box sx={{ color: 'error.main', fontSize: 12 }}>Conflicts: another line sets this too. Keep one.</Box>
+          <Box sx={{ color: 'error.main', fontSize: 12 }}>
+            Conflicts: another line sets this too. Keep one.
+          </Box>
         )}
         {line.overtaken && (
           <Box sx={{ color: 'error.main', fontSize: 12 }}>
             Overtaken: it is {line.now_value ? money(Number(line.now_value)) : 'gone'} by now.{' '}
-            <Button size="small" sx={{ p: 0, minWidth: 0, fontSize: 12 }} onClick={() => onEdit(line, { rebase: true })}>
+            <Button
+              size="small"
+              sx={{ p: 0, minWidth: 0, fontSize: 12 }}
+              onClick={() => onEdit(line, { rebase: true })}
+            >
               Start from that
             </Button>
           </Box>
@@ -100,7 +123,11 @@ function OpenLine({ line, onRemove, onEdit }: { line: SheetLineAnswer } & Omit<O
       </Box>
       <Box role="cell" sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
         {line.action === 'update' && <span>{oldText(line)} →</span>}
-        {editable ? <BidField line={line} onEdit={onEdit} /> : <span>{line.action === 'create' ? 'new' : newText(line)}</span>}
+        {editable ? (
+          <BidField line={line} onEdit={onEdit} />
+        ) : (
+          <span>{line.action === 'create' ? 'new' : newText(line)}</span>
+        )}
       </Box>
       <Box role="cell" sx={{ color: 'text.secondary', fontSize: 12.5 }}>
         {line.reason}
@@ -142,7 +169,17 @@ function BidField({ line, onEdit }: { line: SheetLineAnswer; onEdit: OpenLinesPr
         if (event.key === 'Enter') event.currentTarget.blur();
         if (event.key === 'Escape') setText(start);
       }}
-      style={{ font: 'inherit', fontWeight: 700, width: 54, padding: '1px 4px', textAlign: 'right', border: '1px solid transparent', borderBottom: '1px dashed currentColor', background: 'transparent', color: 'inherit' }}
+      style={{
+        font: 'inherit',
+        fontWeight: 700,
+        width: 54,
+        padding: '1px 4px',
+        textAlign: 'right',
+        border: '1px solid transparent',
+        borderBottom: '1px dashed currentColor',
+        background: 'transparent',
+        color: 'inherit',
+      }}
     />
   );
 }

@@ -23,7 +23,24 @@ const Side = ({ sums }: { sums: SumsOfLine | null }) =>
 export function SentLines({ lines, onRevert }: { lines: LedgerLine[]; onRevert: (lineId: number) => void }) {
   return (
     <Box role="table" aria-label="Lines of the sheet" sx={{ fontSize: 13 }}>
-      <Box role="row" sx={{ display: 'grid', gridTemplateColumns: columns, columnGap: 1.5, color: 'text.secondary', fontSize: 12, py: 0.75, px: 2, position: 'sticky', top: 0, bgcolor: 'background.paper', zIndex: 1, borderBottom: 1, borderColor: 'divider' }}>
+      <Box
+        role="row"
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: columns,
+          columnGap: 1.5,
+          color: 'text.secondary',
+          fontSize: 12,
+          py: 0.75,
+          px: 2,
+          position: 'sticky',
+          top: 0,
+          bgcolor: 'background.paper',
+          zIndex: 1,
+          borderBottom: 1,
+          borderColor: 'divider',
+        }}
+      >
         {['Object', 'Change', 'Old and new', 'Result', 'Before', 'After'].map((name) => (
           <span role="columnheader" key={name}>
             {name}
@@ -36,7 +53,17 @@ export function SentLines({ lines, onRevert }: { lines: LedgerLine[]; onRevert: 
           key={line.line_id}
           role="row"
           data-line={line.line_id}
-          sx={{ display: 'grid', gridTemplateColumns: columns, columnGap: 1.5, px: 2, py: 0.6, borderTop: 1, borderColor: 'divider', contentVisibility: 'auto', containIntrinsicSize: 'auto 44px' }}
+          sx={{
+            display: 'grid',
+            gridTemplateColumns: columns,
+            columnGap: 1.5,
+            px: 2,
+            py: 0.6,
+            borderTop: 1,
+            borderColor: 'divider',
+            contentVisibility: 'auto',
+            containIntrinsicSize: 'auto 44px',
+          }}
         >
           <Box role="cell" sx={{ minWidth: 0 }}>
             <Box sx={{ fontWeight: 600, overflowWrap: 'anywhere' }}>{line.expression}</Box>
@@ -48,7 +75,11 @@ export function SentLines({ lines, onRevert }: { lines: LedgerLine[]; onRevert: 
             {whatOf(line)}
           </Box>
           <Box role="cell">
-            {line.action === 'update' ? `${oldText(line)} → ${newText(line)}` : line.action === 'create' ? newText(line) || 'new' : 'archived'}
+            {line.action === 'update'
+              ? `${oldText(line)} → ${newText(line)}`
+              : line.action === 'create'
+                ? newText(line) || 'new'
+                : 'archived'}
           </Box>
           <Box role="cell">
             {line.state === 'refused' ? (
@@ -67,7 +98,12 @@ export function SentLines({ lines, onRevert }: { lines: LedgerLine[]; onRevert: 
           </Box>
           <Box role="cell" sx={{ textAlign: 'right' }}>
             {line.state === 'applied' && (
-              <Button size="small" sx={{ py: 0 }} aria-label={`Revert ${line.expression ?? 'line'}: ${whatOf(line)}`} onClick={() => onRevert(line.line_id)}>
+              <Button
+                size="small"
+                sx={{ py: 0 }}
+                aria-label={`Revert ${line.expression ?? 'line'}: ${whatOf(line)}`}
+                onClick={() => onRevert(line.line_id)}
+              >
                 Revert
               </Button>
             )}

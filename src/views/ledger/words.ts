@@ -13,13 +13,18 @@ export function whatOf(line: SheetLineAnswer): string {
     const name = negativeNames[line.match_type ?? ''] ?? 'Negative';
     return line.action === 'archive' ? `Remove ${name.toLowerCase()}` : name;
   }
-  const kind = line.target_kind === 'keyword' ? `${line.match_type ?? ''} keyword` : `${line.target_kind ?? ''} target`;
+  const kind =
+    line.target_kind === 'keyword' ? `${line.match_type ?? ''} keyword` : `${line.target_kind ?? ''} target`;
   if (line.action === 'create') return `New ${kind}`;
   if (line.action === 'archive') return `Archive ${kind}`;
   return `Bid of ${kind}`;
 }
 
-const draft = (line: SheetLineAnswer) => ({ field: line.field, oldValue: line.old_value, newValue: line.new_value });
+const draft = (line: SheetLineAnswer) => ({
+  field: line.field,
+  oldValue: line.old_value,
+  newValue: line.new_value,
+});
 
 export const oldText = (line: SheetLineAnswer): string => valueText(draft(line), 'old');
 export const newText = (line: SheetLineAnswer): string => valueText(draft(line), 'new');

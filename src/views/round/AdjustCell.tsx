@@ -18,7 +18,9 @@ export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
   const { proposal } = row;
   const start = proposal.kind === 'bid' ? proposal.to : proposal.kind === 'harvest' ? proposal.bid : null;
   const [bid, setBid] = useState(start === null ? '' : units(start).toFixed(2));
-  const [matchType, setMatchType] = useState(proposal.kind === 'harvest' || proposal.kind === 'negative' ? proposal.matchType : null);
+  const [matchType, setMatchType] = useState(
+    proposal.kind === 'harvest' || proposal.kind === 'negative' ? proposal.matchType : null,
+  );
   const [isolate, setIsolate] = useState(true);
   const value = Number(bid.replace(',', '.'));
   const wrong = start !== null && !(value > 0 && Number.isFinite(value));
@@ -38,11 +40,14 @@ export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
   };
   const option = (name: string, label: string) => <option value={name}>{label}</option>;
   return (
-    <Box component="form" onSubmit={submit} onKeyDown={onKey} sx={{ display: 'flex', gap: 0.75, alignItems: 'center' }}>
+    <Box
+      component="form"
+      onSubmit={submit}
+      onKeyDown={onKey}
+      sx={{ display: 'flex', gap: 0.75, alignItems: 'center' }}
+    >
       {start !== null && (
         <input
-          // The field opens because a key asked for it: the caret belongs there.
-          // eslint-disable-next-line jsx-a11y/no-autofocus
           autoFocus
           aria-label="Bid"
           aria-invalid={wrong}
@@ -50,12 +55,16 @@ export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
           value={bid}
           onChange={(event) => setBid(event.target.value)}
           onFocus={(event) => event.target.select()}
-          style={{ ...field, width: 58, border: `1px solid ${wrong ? '#B4532A' : '#8a8f8a'}`, textAlign: 'right' }}
+          style={{
+            ...field,
+            width: 58,
+            border: `1px solid ${wrong ? '#B4532A' : '#8a8f8a'}`,
+            textAlign: 'right',
+          }}
         />
       )}
       {matchType !== null && matchType !== 'negative_item' && (
         <select
-          // eslint-disable-next-line jsx-a11y/no-autofocus
           autoFocus={start === null}
           aria-label="Match type"
           value={matchType}
@@ -78,10 +87,17 @@ export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
       )}
       {proposal.kind === 'harvest' && (
         <label title="Block the term in research, so that it is served once" style={{ whiteSpace: 'nowrap' }}>
-          <input type="checkbox" checked={isolate} onChange={(event) => setIsolate(event.target.checked)} /> isolate
+          <input type="checkbox" checked={isolate} onChange={(event) => setIsolate(event.target.checked)} />{' '}
+          isolate
         </label>
       )}
-      <Button type="submit" size="small" variant="outlined" disabled={wrong} sx={{ minWidth: 0, px: 1, py: 0 }}>
+      <Button
+        type="submit"
+        size="small"
+        variant="outlined"
+        disabled={wrong}
+        sx={{ minWidth: 0, px: 1, py: 0 }}
+      >
         Accept
       </Button>
     </Box>

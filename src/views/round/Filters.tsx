@@ -16,7 +16,9 @@ interface FiltersProps {
 
 /** Filters of the queue: text, product, campaign, verdict, kind of proposal. */
 export function Filters({ queue, filter, answer, input }: FiltersProps) {
-  const campaigns = new Map(Object.values(answer.adGroups).map(({ campaignId, campaign }) => [campaignId, campaign]));
+  const campaigns = new Map(
+    Object.values(answer.adGroups).map(({ campaignId, campaign }) => [campaignId, campaign]),
+  );
   const choice = (name: string, label: string, value: string, options: [string, string][]) => (
     <Select
       key={name}
@@ -31,7 +33,16 @@ export function Filters({ queue, filter, answer, input }: FiltersProps) {
           {label} <b>{options.find(([option]) => option === chosen)?.[1] ?? 'any'}</b>
         </span>
       )}
-      sx={{ typography: 'body2', border: 1, borderColor: 'divider', borderRadius: 1, pl: 1, maxWidth: 190, bgcolor: 'background.paper', height: 28 }}
+      sx={{
+        typography: 'body2',
+        border: 1,
+        borderColor: 'divider',
+        borderRadius: 1,
+        pl: 1,
+        maxWidth: 190,
+        bgcolor: 'background.paper',
+        height: 28,
+      }}
     >
       <MenuItem value="" dense>
         any
@@ -56,10 +67,29 @@ export function Filters({ queue, filter, answer, input }: FiltersProps) {
         onKeyDown={(event) => {
           if (event.key === 'Escape' || event.key === 'Enter') event.currentTarget.blur();
         }}
-        style={{ font: 'inherit', fontSize: 13, width: 150, height: 27, border: 0, borderBottom: '1px solid currentColor', background: 'transparent', color: 'inherit' }}
+        style={{
+          font: 'inherit',
+          fontSize: 13,
+          width: 150,
+          height: 27,
+          border: 0,
+          borderBottom: '1px solid currentColor',
+          background: 'transparent',
+          color: 'inherit',
+        }}
       />
-      {choice('sku', 'product', filter.sku, Object.entries(answer.products).map(([sku]) => [sku, sku]))}
-      {choice('campaign', 'campaign', filter.campaignId, [...campaigns].sort((a, b) => (a[1] < b[1] ? -1 : 1)))}
+      {choice(
+        'sku',
+        'product',
+        filter.sku,
+        Object.entries(answer.products).map(([sku]) => [sku, sku]),
+      )}
+      {choice(
+        'campaign',
+        'campaign',
+        filter.campaignId,
+        [...campaigns].sort((a, b) => (a[1] < b[1] ? -1 : 1)),
+      )}
       {choice('verdict', 'verdict', filter.verdict, [
         ['under', 'under goal'],
         ['over', 'over goal'],
@@ -67,7 +97,10 @@ export function Filters({ queue, filter, answer, input }: FiltersProps) {
       ])}
       {choice('proposal', 'proposal', filter.proposal, Object.entries(proposalKinds[queue]))}
       {any && (
-        <Button size="small" onClick={() => setUrl({ q: null, sku: null, campaign: null, verdict: null, proposal: null })}>
+        <Button
+          size="small"
+          onClick={() => setUrl({ q: null, sku: null, campaign: null, verdict: null, proposal: null })}
+        >
           Clear
         </Button>
       )}

@@ -56,7 +56,10 @@ export function Queue(props: QueueProps) {
       sx={{ textAlign: right ? 'right' : 'left', whiteSpace: 'nowrap' }}
     >
       {name ? (
-        <ButtonBase onClick={() => onSort(name)} sx={{ font: 'inherit', fontWeight: name === sort ? 700 : 400 }}>
+        <ButtonBase
+          onClick={() => onSort(name)}
+          sx={{ font: 'inherit', fontWeight: name === sort ? 700 : 400 }}
+        >
           {label}
           {name === sort ? (descending ? ' ↓' : ' ↑') : ''}
         </ButtonBase>
@@ -71,7 +74,14 @@ export function Queue(props: QueueProps) {
       role="table"
       aria-label="Findings"
       aria-rowcount={rows.length + 1}
-      sx={{ flex: 1, minHeight: 0, overflow: 'auto', bgcolor: 'background.paper', borderTop: 1, borderColor: 'text.primary' }}
+      sx={{
+        flex: 1,
+        minHeight: 0,
+        overflow: 'auto',
+        bgcolor: 'background.paper',
+        borderTop: 1,
+        borderColor: 'text.primary',
+      }}
     >
       <Box
         role="row"
@@ -148,7 +158,8 @@ const QueueRow = memo(
     const { row, index, top, focused, isMarked, isAdjusting, names, onFocus, onMark } = props;
     const { roles } = useTheme().palette;
     const words = proposalWords(row.proposal, names);
-    const verdictColor = row.verdict === 'under' ? roles.under : row.verdict === 'over' ? roles.over : roles.soft;
+    const verdictColor =
+      row.verdict === 'under' ? roles.under : row.verdict === 'over' ? roles.over : roles.soft;
     const waits = row.proposal.kind === 'wait';
     return (
       <div
@@ -191,7 +202,9 @@ const QueueRow = memo(
           <div style={{ ...clip, fontWeight: 600, lineHeight: '17px' }} title={row.subject}>
             {row.subject}
           </div>
-          <div style={{ ...clip, fontSize: 11, color: roles.soft, lineHeight: '14px' }}>{placeOf(row, names)}</div>
+          <div style={{ ...clip, fontSize: 11, color: roles.soft, lineHeight: '14px' }}>
+            {placeOf(row, names)}
+          </div>
         </div>
         <div role="cell" style={{ textAlign: 'right' }}>
           {count(row.sums.clicks)}
@@ -202,7 +215,13 @@ const QueueRow = memo(
         <div role="cell" style={{ textAlign: 'right' }}>
           {count(row.sums.orders)}
         </div>
-        <div role="cell" style={{ textAlign: 'right', color: row.sums.sales === 0 && row.sums.spend > 0 ? roles.over : undefined }}>
+        <div
+          role="cell"
+          style={{
+            textAlign: 'right',
+            color: row.sums.sales === 0 && row.sums.spend > 0 ? roles.over : undefined,
+          }}
+        >
           {percent(acos(row.sums))}
         </div>
         <div role="cell">
@@ -225,7 +244,10 @@ const QueueRow = memo(
                 {words.value}
               </div>
               {words.detail && (
-                <div style={{ ...clip, fontSize: 11, color: roles.soft, lineHeight: '14px' }} title={words.detail}>
+                <div
+                  style={{ ...clip, fontSize: 11, color: roles.soft, lineHeight: '14px' }}
+                  title={words.detail}
+                >
                   {words.detail}
                 </div>
               )}

@@ -78,7 +78,14 @@ function Round() {
   const answer = round.data;
   const typed = useDeferredValue(filter.text);
   const rows = useMemo(
-    () => (answer ? sortRows(filterRows(answer.findings, queue, { ...filter, text: typed }, answer.adGroups), sort, descending) : []),
+    () =>
+      answer
+        ? sortRows(
+            filterRows(answer.findings, queue, { ...filter, text: typed }, answer.adGroups),
+            sort,
+            descending,
+          )
+        : [],
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [answer, queue, typed, sku, campaignId, verdict, proposal, sort, descending],
   );
@@ -117,7 +124,10 @@ function Round() {
     [rows],
   );
   const markAll = useCallback(
-    () => setMarked((old) => (rows.every((one) => old.has(one.key)) ? new Set() : new Set(rows.map((one) => one.key)))),
+    () =>
+      setMarked((old) =>
+        rows.every((one) => old.has(one.key)) ? new Set() : new Set(rows.map((one) => one.key)),
+      ),
     [rows],
   );
   /** What is marked among the rows that match, else the row in focus. */
@@ -156,7 +166,11 @@ function Round() {
   useHotkeys('ctrl+a, meta+a', (event) => (event.preventDefault(), markAll()), [markAll]);
   useHotkeys('esc', () => setMarked(new Set()));
   useHotkeys('a', acceptChosen, [rows, marked, row, acceptKeys]);
-  useHotkeys('e', (event) => (event.preventDefault(), row && row.proposal.kind !== 'wait' && setAdjusting(row.key)), [row]);
+  useHotkeys(
+    'e',
+    (event) => (event.preventDefault(), row && row.proposal.kind !== 'wait' && setAdjusting(row.key)),
+    [row],
+  );
   useHotkeys('s', () => decideChosen('skipped'), [rows, marked, row, decide]);
   useHotkeys('l', () => decideChosen('later'), [rows, marked, row, decide]);
   useHotkeys('y', () => setWhy(why === '0' ? null : '0'), [why]);
@@ -248,7 +262,13 @@ function Round() {
                 <Button size="small" onClick={() => decideChosen('skipped')}>
                   Skip
                 </Button>
-                <Button size="small" variant="contained" disabled={acceptable === 0} onClick={acceptChosen} sx={{ whiteSpace: 'nowrap' }}>
+                <Button
+                  size="small"
+                  variant="contained"
+                  disabled={acceptable === 0}
+                  onClick={acceptChosen}
+                  sx={{ whiteSpace: 'nowrap' }}
+                >
                   Accept {count(acceptable)} marked
                 </Button>
               </>
@@ -294,7 +314,9 @@ function sumUp(rows: Row[]) {
   const sums = { worth: 0, stop: 0, earn: 0, waiting: 0 };
   for (const row of rows) {
     sums.worth += row.worth;
-    const stops = row.proposal.kind === 'negative' || (row.proposal.kind === 'bid' && row.proposal.to < row.proposal.from);
+    const stops =
+      row.proposal.kind === 'negative' ||
+      (row.proposal.kind === 'bid' && row.proposal.to < row.proposal.from);
     if (row.proposal.kind === 'wait') sums.waiting++;
     else if (stops) sums.stop += row.worth;
     else sums.earn += row.worth;

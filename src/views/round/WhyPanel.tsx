@@ -23,7 +23,15 @@ const Part = ({ title, children }: { title: string; children: ReactNode }) => (
 );
 
 /** Why the finding in focus is proposed: sentence, working, curve, history, windows, relations, effect. */
-export function WhyPanel({ row, window, names }: { row: Row | null; window: Window; names: RoundAnswer['adGroups'] }) {
+export function WhyPanel({
+  row,
+  window,
+  names,
+}: {
+  row: Row | null;
+  window: Window;
+  names: RoundAnswer['adGroups'];
+}) {
   const season = useSeason();
   const why = useQuery({
     queryKey: ['why', row?.key, window.from, window.to],
@@ -80,7 +88,12 @@ export function WhyPanel({ row, window, names }: { row: Row | null; window: Wind
             ))}
           {working.cpc !== null && (
             <Part title="Likely ACOS">
-              <AcosCurve gamma={working.gamma} value={working.value} cpc={working.cpc} target={working.targetAcos} />
+              <AcosCurve
+                gamma={working.gamma}
+                value={working.value}
+                cpc={working.cpc}
+                target={working.targetAcos}
+              />
             </Part>
           )}
           <Part title="How it comes about">
@@ -118,7 +131,15 @@ export function WhyPanel({ row, window, names }: { row: Row | null; window: Wind
             )}
           </Part>
           <Part title="Windows">
-            <Box component="table" sx={{ width: '100%', borderCollapse: 'collapse', '& td, & th': { textAlign: 'right', fontWeight: 400, p: 0.2 }, '& th:first-of-type, & td:first-of-type': { textAlign: 'left', color: 'text.secondary' } }}>
+            <Box
+              component="table"
+              sx={{
+                width: '100%',
+                borderCollapse: 'collapse',
+                '& td, & th': { textAlign: 'right', fontWeight: 400, p: 0.2 },
+                '& th:first-of-type, & td:first-of-type': { textAlign: 'left', color: 'text.secondary' },
+              }}
+            >
               <thead>
                 <tr>
                   <th scope="col">days</th>
@@ -172,8 +193,8 @@ export function WhyPanel({ row, window, names }: { row: Row | null; window: Wind
             <Part title="Expected per week">
               <div>
                 spend <b>{signedMoney(data.finding.effect.spend)}</b>, sales{' '}
-                <b>{signedMoney(data.finding.effect.sales)}</b> ({signedMoney(data.finding.effect.salesLow)} to{' '}
-                {signedMoney(data.finding.effect.salesHigh)})
+                <b>{signedMoney(data.finding.effect.sales)}</b> ({signedMoney(data.finding.effect.salesLow)}{' '}
+                to {signedMoney(data.finding.effect.salesHigh)})
                 {data.finding.effect.profit !== null && (
                   <>
                     , ad profit <b>{signedMoney(data.finding.effect.profit)}</b>
@@ -183,10 +204,18 @@ export function WhyPanel({ row, window, names }: { row: Row | null; window: Wind
             </Part>
           )}
           <Box sx={{ mt: 1.5, display: 'flex', gap: 1.2, flexWrap: 'wrap', color: 'text.secondary' }}>
-            <span><Key>a</Key> accept</span>
-            <span><Key>e</Key> adjust</span>
-            <span><Key>s</Key> skip</span>
-            <span><Key>l</Key> later</span>
+            <span>
+              <Key>a</Key> accept
+            </span>
+            <span>
+              <Key>e</Key> adjust
+            </span>
+            <span>
+              <Key>s</Key> skip
+            </span>
+            <span>
+              <Key>l</Key> later
+            </span>
           </Box>
         </>
       )}

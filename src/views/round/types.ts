@@ -47,7 +47,13 @@ export interface WhyAnswer {
   season: { day: string; clicks: number; spend: number; orders: number; sales: number }[];
   bids: { day: string; bid: number }[];
   windows: (Sums & { days: number })[];
-  relations: { adGroup: string; kind: string; matchType: string | null; bid: number | null; status: string }[];
+  relations: {
+    adGroup: string;
+    kind: string;
+    matchType: string | null;
+    bid: number | null;
+    status: string;
+  }[];
   theta?: { scope: string; key: string; targetAcos: number; theta: number };
 }
 

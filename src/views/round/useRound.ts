@@ -21,8 +21,14 @@ export function useRound(window: Window | null) {
 
   const leave = (keys: string[]) => {
     const gone = new Set(keys);
-    queries.setQueryData<RoundAnswer>(queryKey, (old) =>
-      old && { ...old, left: old.left - gone.size, findings: old.findings.filter((row) => !gone.has(row.key)) },
+    queries.setQueryData<RoundAnswer>(
+      queryKey,
+      (old) =>
+        old && {
+          ...old,
+          left: old.left - gone.size,
+          findings: old.findings.filter((row) => !gone.has(row.key)),
+        },
     );
   };
   const failed = (error: Error) => {
@@ -35,11 +41,15 @@ export function useRound(window: Window | null) {
       if (!window) return;
       leave(keys);
       try {
-        const { groups, lines } = await send<{ groups: string[]; lines: number }>('POST', '/api/round/accept', {
-          ...window,
-          keys,
-          adjustments,
-        });
+        const { groups, lines } = await send<{ groups: string[]; lines: number }>(
+          'POST',
+          '/api/round/accept',
+          {
+            ...window,
+            keys,
+            adjustments,
+          },
+        );
         const label = `${keys.length} finding${keys.length === 1 ? '' : 's'} accepted`;
         push({ kind: 'accept', label, groups });
         enqueueSnackbar(`${lines} line${lines === 1 ? '' : 's'} added to the sheet. ctrl z takes them back.`);

@@ -17,7 +17,9 @@ export function placeOf(row: Row, names: RoundAnswer['adGroups']): string {
   const adGroup = names[row.adGroupId]?.name ?? '';
   const kind = row.targetKind === 'keyword' ? (row.matchType ?? 'keyword') : row.targetKind;
   if (row.queue === 'targets') return `${kind} in ${adGroup}`;
-  return row.targetKind === 'automatic' ? `${row.target} in ${adGroup}` : `${kind} · ${row.target} in ${adGroup}`;
+  return row.targetKind === 'automatic'
+    ? `${row.target} in ${adGroup}`
+    : `${kind} · ${row.target} in ${adGroup}`;
 }
 
 export interface ProposalWords {

@@ -22,4 +22,6 @@ export const GET = reads(async ({ accountId }) => ({
 }));
 
 /** Starts loading a file that was sent before. */
-export const POST = writes(schema, async ({ accountId, body }) => ({ jobId: await startLoad(accountId, body) }));
+export const POST = writes(schema, async ({ accountId, body }) => ({
+  jobId: await startLoad(accountId, body),
+}));

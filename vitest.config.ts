@@ -1,0 +1,11 @@
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  test: {
+    include: ['src/**/*.test.ts', 'market/**/*.test.ts', 'tests/server/**/*.test.ts'],
+    testTimeout: 120_000,
+    hookTimeout: 180_000,
+    pool: 'forks',
+    maxWorkers: 2,
+  },
+});
