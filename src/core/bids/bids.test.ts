@@ -68,7 +68,9 @@ describe('guards', () => {
     const recent = { wanted: micros(0.3), changedOn: addDays(today, -6) };
     expect(guardBid(input(recent), defaultGuards)).toEqual({ bid: null, held: ['cooldown'] });
     expect(guardBid(input({ ...recent, overSinceChange: 0.96 }), defaultGuards).bid).toBe(micros(0.3));
-    expect(guardBid(input({ ...recent, changedOn: addDays(today, -7) }), defaultGuards).bid).toBe(micros(0.3));
+    expect(guardBid(input({ ...recent, changedOn: addDays(today, -7) }), defaultGuards).bid).toBe(
+      micros(0.3),
+    );
     const raise = { wanted: micros(0.7), changedOn: addDays(today, -2), overSinceChange: 0.99 };
     expect(guardBid(input(raise), defaultGuards).bid).toBeNull();
   });
@@ -94,7 +96,8 @@ describe('guards', () => {
         expect(next).toBeGreaterThanOrEqual(Math.min(current * 0.5, current) - 1e-6);
         expect(Math.abs(next - current)).toBeGreaterThanOrEqual(current * 0.05 - 1e-6);
         expect(Math.sign(next - current)).toBe(Math.sign(wanted - current));
-        if (highestCpc !== null && next > current) expect(next).toBeLessThanOrEqual(Math.max(current, highestCpc * 1.5));
+        if (highestCpc !== null && next > current)
+          expect(next).toBeLessThanOrEqual(Math.max(current, highestCpc * 1.5));
       }),
       { numRuns: 500 },
     );

@@ -51,20 +51,43 @@ describe('priors by moments', () => {
 
   test('by hand: five siblings of 100 clicks with 2, 4, 10, 16, 18 orders', () => {
     // mu 0.1; spread 64+36+0+36+64 = 200, less 50, over 5 x 10,000: s2 = 0.003; b = 33.3.
-    const prior = priorOf(pool([[100, 2], [100, 4], [100, 10], [100, 16], [100, 18]]), null);
+    const prior = priorOf(
+      pool([
+        [100, 2],
+        [100, 4],
+        [100, 10],
+        [100, 16],
+        [100, 18],
+      ]),
+      null,
+    );
     expect(prior.mu).toBeCloseTo(0.1);
     expect(prior.strength).toBeCloseTo(0.1 / 0.003);
   });
 
   test('few siblings or no spread: the level above, weighing 500 clicks', () => {
     const above = { mu: 0.08, strength: 60 };
-    expect(priorOf(pool([[100, 30], [100, 0]]), above)).toEqual({ mu: 0.08, strength: 500 });
+    expect(
+      priorOf(
+        pool([
+          [100, 30],
+          [100, 0],
+        ]),
+        above,
+      ),
+    ).toEqual({ mu: 0.08, strength: 500 });
     const even = Array.from({ length: 8 }, (): [number, number] => [100, 10]);
     expect(priorOf(pool(even), above)).toEqual({ mu: 0.08, strength: 500 });
   });
 
   test('a level is shrunk to the one above by its strength', () => {
-    const rows: [number, number][] = [[100, 2], [100, 4], [100, 10], [100, 16], [100, 18]];
+    const rows: [number, number][] = [
+      [100, 2],
+      [100, 4],
+      [100, 10],
+      [100, 16],
+      [100, 18],
+    ];
     expect(priorOf(pool(rows), { mu: 0.05, strength: 500 }).mu).toBeCloseTo((50 + 25) / 1000);
   });
 
@@ -80,7 +103,10 @@ describe('priors by moments', () => {
   });
 
   test('strength stays within 10 and 500 clicks', () => {
-    const rows = fc.array(fc.tuple(fc.integer({ min: 1, max: 500 }), fc.nat(60)), { minLength: 1, maxLength: 40 });
+    const rows = fc.array(fc.tuple(fc.integer({ min: 1, max: 500 }), fc.nat(60)), {
+      minLength: 1,
+      maxLength: 40,
+    });
     fc.assert(
       fc.property(rows, (list) => {
         const { mu, strength } = priorOf(pool(list), { mu: 0.1, strength: 50 });
@@ -130,7 +156,13 @@ describe('laws', () => {
   });
 
   test('verdicts', () => {
-    expect([0.2, 0.21, 0.79, 0.8, null].map(verdictOf)).toEqual(['under', 'undecided', 'undecided', 'over', 'undecided']);
+    expect([0.2, 0.21, 0.79, 0.8, null].map(verdictOf)).toEqual([
+      'under',
+      'undecided',
+      'undecided',
+      'over',
+      'undecided',
+    ]);
   });
 
   test('as many clicks as asked for do decide', () => {

@@ -9,7 +9,14 @@ import { micros } from './money.ts';
 const sums = (values: Partial<figures.Sums>): figures.Sums => ({ ...figures.noSums, ...values });
 
 describe('figures', () => {
-  const row = sums({ impressions: 2000, clicks: 55, spend: micros(38.5), orders: 15, units: 16, sales: micros(412.5) });
+  const row = sums({
+    impressions: 2000,
+    clicks: 55,
+    spend: micros(38.5),
+    orders: 15,
+    units: 16,
+    sales: micros(412.5),
+  });
 
   test('by hand', () => {
     expect(figures.ctr(row)).toBeCloseTo(0.0275);
@@ -37,7 +44,11 @@ describe('figures', () => {
       '26 %',
       '7.1 %',
     ]);
-    expect([signedMoney(micros(-3.2)), signedMoney(micros(1200)), signedMoney(100)]).toEqual(['−3.20', '+1,200.00', '0.00']);
+    expect([signedMoney(micros(-3.2)), signedMoney(micros(1200)), signedMoney(100)]).toEqual([
+      '−3.20',
+      '+1,200.00',
+      '0.00',
+    ]);
   });
 
   test('a ratio of a group is the ratio of its sums, whatever the split', () => {
@@ -78,7 +89,10 @@ describe('days and windows', () => {
     expect(addDays('2028-02-28', 2)).toBe('2028-03-01');
     expect(daysBetween('2026-10-24', '2026-10-26')).toBe(2);
     expect(windowEnding('2026-11-16', 30)).toEqual({ from: '2026-10-18', to: '2026-11-16' });
-    expect(windowBefore({ from: '2026-10-18', to: '2026-11-16' })).toEqual({ from: '2026-09-18', to: '2026-10-17' });
+    expect(windowBefore({ from: '2026-10-18', to: '2026-11-16' })).toEqual({
+      from: '2026-09-18',
+      to: '2026-10-17',
+    });
     expect(windowDays({ from: '2026-11-16', to: '2026-11-16' })).toBe(1);
   });
 });
@@ -86,7 +100,11 @@ describe('days and windows', () => {
 describe('maturity', () => {
   test('the default curve settles at five days', () => {
     expect(settledAge(defaultMaturity)).toBe(5);
-    expect([maturity(defaultMaturity, -1), maturity(defaultMaturity, 1), maturity(defaultMaturity, 40)]).toEqual([0, 0.7, 1]);
+    expect([
+      maturity(defaultMaturity, -1),
+      maturity(defaultMaturity, 1),
+      maturity(defaultMaturity, 40),
+    ]).toEqual([0, 0.7, 1]);
   });
 
   test('an account without history keeps the default', () => {

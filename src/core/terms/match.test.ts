@@ -11,7 +11,18 @@ test.each(cases as [MatchType | NegativeType, string, string, boolean][])(
   },
 );
 
-const word = fc.constantFrom('airlock', 'lids', 'lid', 'crock', 'for', 'glass', 'weights', 'canning', '5', 'litre');
+const word = fc.constantFrom(
+  'airlock',
+  'lids',
+  'lid',
+  'crock',
+  'for',
+  'glass',
+  'weights',
+  'canning',
+  '5',
+  'litre',
+);
 const text = fc.array(word, { minLength: 1, maxLength: 5 }).map((list) => list.join(' '));
 
 describe('laws', () => {
@@ -49,7 +60,9 @@ describe('laws', () => {
     fc.assert(
       fc.property(fc.array(fc.tuple(type, text), { maxLength: 6 }), text, (negatives, term) => {
         const index = new NegativeIndex();
-        negatives.forEach(([matchType, expression], i) => index.add({ id: String(i), matchType, expression }));
+        negatives.forEach(([matchType, expression], i) =>
+          index.add({ id: String(i), matchType, expression }),
+        );
         const expected = negatives.some(([matchType, expression]) => matches(matchType, expression, term));
         expect(index.blocking(term) !== null).toBe(expected);
       }),

@@ -1,0 +1,145 @@
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { demoGoals } from '../demo/goals.ts';
+import { demoScenario } from '../demo/scenario.ts';
+import { build } from './lib/build.ts';
+import { startCluster } from './lib/cluster.ts';
+import { chromiumPath } from './lib/packages.ts';
+import { callApi, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
+
+// Checks, unit and server tests, end-to-end tests; on a cluster of their own that is removed afterwards.
+// npm test -- --only=unit|e2e, and what follows goes to the runner.
+
+const only = process.argv.find((argument) => argument.startsWith('--only='))?.slice(7);
+const rest = process.argv.slice(2).filter((argument) => !argument.startsWith('--only='));
+const home = join(root, '.data/test');
+const env: NodeJS.ProcessEnv = { ...process.env };
+let failedChecks = 0;
+
+function step(name: string, command: string, args: string[]): boolean {
+  process.stdout.write(`\n== ${name}\n`);
+  const result = spawnSync(command, args, { cwd: root, stdio: 'inherit', env });
+  return result.status === 0;
+}
+
+function check(name: string, args: string[]): void {
+  if (!step(name, 'npx', ['--no-install', ...args])) failedChecks++;
+}
+
+/** Lives 90 days and loads them once; every test then begins with a copy of both databases. */
+async function seed(database: (name: string) => Promise<string>): Promise<string> {
+  const scenario = join(home, 'scenario.json');
+  writeFileSync(scenario, JSON.stringify(demoScenario()));
+  const quayside = await startQuayside({ databaseUrl: await database('quayside_seed'), scenario, days: 90 });
+  const application = await startApplication({
+    MOWING_DATABASE_URL: await database('mowing_seed'),
+    MOWING_DATA_DIR: join(home, 'files'),
+    QUAYSIDE_URL: quayside.url,
+  });
+  try {
+    const { jobId } = await callApi<{ jobId: string }>(application.url, 'POST', '/api/fetch', {});
+    await waitForJob(application.url, jobId);
+    for (const goal of demoGoals) await callApi(application.url, 'PUT', '/api/goals', goal);
+  } finally {
+    await application.stop();
+    await quayside.stop();
+  }
+  return scenario;
+}
+
+interface Counts {
+  passed: number;
+  failed: number;
+}
+
+function vitestCounts(file: string): Counts {
+  try {
+    const report = JSON.parse(readFileSync(file, 'utf8')) as {
+      numPassedTests: number;
+      numFailedTests: number;
+      numFailedTestSuites: number;
+    };
+    const failed = report.numFailedTests || report.numFailedTestSuites;
+    return { passed: report.numPassedTests, failed };
+  } catch {
+    return { passed: 0, failed: 1 };
+  }
+}
+
+function playwrightCounts(file: string): Counts {
+  try {
+    const { stats, errors } = JSON.parse(readFileSync(file, 'utf8')) as {
+      stats: { expected: number; unexpected: number; flaky: number };
+      errors: unknown[];
+    };
+    return { passed: stats.expected + stats.flaky, failed: stats.unexpected + (errors.length > 0 ? 1 : 0) };
+  } catch {
+    return { passed: 0, failed: 1 };
+  }
+}
+
+const counts: Counts = { passed: 0, failed: 0 };
+const add = (more: Counts) => {
+  counts.passed += more.passed;
+  counts.failed += more.failed;
+};
+
+rmSync(home, { recursive: true, force: true });
+mkdirSync(home, { recursive: true });
+if (!only) {
+  check('Types of pages', ['astro', 'sync', '--silent']);
+  check('Format', ['prettier', '--check', '--log-level=warn', '.']);
+  check('Lint', ['eslint', '.', '--max-warnings=0']);
+  check('Types', ['tsc', '--noEmit']);
+  check('Doors', ['depcruise', 'src', 'market', 'demo', 'scripts', '--config', '.dependency-cruiser.cjs']);
+}
+const cluster = await startCluster(home);
+const stop = async () => {
+  await cluster.stop();
+  rmSync(home, { recursive: true, force: true });
+  rmSync(join(root, '.data/test-files'), { recursive: true, force: true });
+};
+for (const signal of ['SIGINT', 'SIGTERM'] as const) {
+  process.once(signal, () => void stop().then(() => process.exit(1)));
+}
+try {
+  process.stdout.write('\n== Building, and living 90 days at the marketplace\n');
+  await build();
+  env.MOWING_TEST_SERVER = await cluster.database('postgres');
+  env.MOWING_TEST_SCENARIO = await seed(cluster.database);
+  env.CHROMIUM = chromiumPath();
+  if (only !== 'e2e') {
+    const report = join(home, 'vitest.json');
+    step('Unit and server tests', 'npx', [
+      '--no-install',
+      'vitest',
+      'run',
+      '--reporter=default',
+      '--reporter=json',
+      `--outputFile=${report}`,
+      ...(only ? rest : []),
+    ]);
+    add(vitestCounts(report));
+  }
+  if (only !== 'unit') {
+    const report = join(home, 'playwright.json');
+    env.PLAYWRIGHT_JSON_OUTPUT_NAME = report;
+    step('End-to-end tests', 'npx', [
+      '--no-install',
+      'playwright',
+      'test',
+      '--reporter=list,json',
+      ...(only ? rest : []),
+    ]);
+    add(playwrightCounts(report));
+  }
+} catch (error) {
+  process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
+  counts.failed++;
+} finally {
+  await stop();
+}
+if (failedChecks > 0) process.stdout.write(`\n${failedChecks} checks failed (see above)\n`);
+process.stdout.write(`\n${counts.passed} passed, ${counts.failed + failedChecks} failed\n`);
+process.exitCode = counts.failed + failedChecks > 0 ? 1 : 0;

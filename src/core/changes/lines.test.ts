@@ -1,0 +1,77 @@
+import { describe, expect, test } from 'vitest';
+import { micros } from '../metrics/money.ts';
+import { conflictKey, revertOf, totalEffect, valueText, type LineDraft } from './lines.ts';
+
+const line = (values: Partial<LineDraft> = {}): LineDraft => ({
+  action: 'update',
+  entity: 'target',
+  objectId: '7',
+  campaignId: '1',
+  adGroupId: '2',
+  field: 'bid',
+  oldValue: String(micros(0.5)),
+  newValue: String(micros(0.4)),
+  targetKind: 'keyword',
+  matchType: 'exact',
+  expression: 'airlock lids',
+  reason: 'Cut',
+  effect: { clicks: -5, spend: -3, orders: -1, sales: -10, salesLow: -14, salesHigh: -6, profit: -2 },
+  ...values,
+});
+
+describe('conflicts', () => {
+  test('two bids of one target share a key; another target, or its status, does not', () => {
+    expect(conflictKey(line())).toBe(conflictKey(line({ newValue: '1' })));
+    expect(conflictKey(line())).not.toBe(conflictKey(line({ objectId: '8' })));
+    expect(conflictKey(line())).not.toBe(conflictKey(line({ action: 'archive', field: 'status' })));
+  });
+
+  test('one new keyword twice in an ad group, whatever its case', () => {
+    const made = line({ action: 'create', objectId: null });
+    expect(conflictKey(made)).toBe(conflictKey({ ...made, expression: 'Airlock Lids' }));
+    expect(conflictKey(made)).not.toBe(conflictKey({ ...made, adGroupId: '3' }));
+  });
+});
+
+describe('reverting', () => {
+  test('a bid goes back, its effect turns', () => {
+    const back = revertOf(line());
+    expect([back.oldValue, back.newValue]).toEqual([String(micros(0.4)), String(micros(0.5))]);
+    expect(back.effect).toMatchObject({ spend: 3, sales: 10, salesLow: 6, salesHigh: 14 });
+  });
+
+  test('a created object is archived, an archived one is made anew', () => {
+    const archived = revertOf(line({ action: 'create', oldValue: null }));
+    expect(archived).toMatchObject({ action: 'archive', field: 'status', objectId: '7' });
+    expect(revertOf(archived)).toMatchObject({ action: 'create', objectId: null, field: 'bid' });
+  });
+
+  test('a revert of a revert sets what stood before', () => {
+    expect(revertOf(revertOf(line())).newValue).toBe(line().newValue);
+  });
+});
+
+test('effects add up; spreads add in squares', () => {
+  const effect = (spend: number, half: number) => ({
+    effect: {
+      clicks: 0,
+      spend,
+      orders: 1,
+      sales: 10,
+      salesLow: 10 - half,
+      salesHigh: 10 + half,
+      profit: null,
+    },
+  });
+  expect(totalEffect([effect(-5, 3), { effect: null }, effect(2, 4)])).toEqual({
+    spend: -3,
+    sales: 20,
+    orders: 2,
+    salesSpread: 5,
+  });
+});
+
+test('bids read as money', () => {
+  expect(valueText(line(), 'old')).toBe('0.50');
+  expect(valueText({ field: 'status', oldValue: 'enabled', newValue: null }, 'old')).toBe('enabled');
+});

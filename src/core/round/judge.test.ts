@@ -1,0 +1,306 @@
+import { describe, expect, test } from 'vitest';
+import { defaultGuards } from '../bids/guards.ts';
+import { linesOf } from '../changes/lines.ts';
+import { micros } from '../metrics/money.ts';
+import { sentenceOf, workingOf } from './explain.ts';
+import { judge, lanesOf } from './judge.ts';
+import type { AdGroupInfo, Finding, JudgeInput, TargetRow, TermRow } from './types.ts';
+
+/** A small account: one product with a broad research and an exact ad group, and an automatic one. */
+const adGroup = (id: string, name: string, automatic = false): [string, AdGroupInfo] => [
+  id,
+  {
+    adGroupId: id,
+    name,
+    campaignId: `c${id}`,
+    campaign: name,
+    automatic,
+    sku: 'LID',
+    enabled: true,
+    modifier: 1,
+  },
+];
+
+const evidence = (clicks: number, orders: number, cpc = 0.4) => ({
+  impressions: clicks * 50,
+  clicks,
+  spend: micros(clicks * cpc),
+  orders,
+  units: orders,
+  sales: micros(orders * 20),
+  n: clicks,
+  y: orders,
+  seenClicks: clicks,
+  seenOrders: orders,
+  seenSpend: micros(clicks * cpc),
+  seenSales: micros(orders * 20),
+  highestCpc: clicks > 0 ? micros(cpc) : 0,
+});
+
+const target = (
+  id: string,
+  adGroupId: string,
+  matchType: string | null,
+  expression: string,
+  clicks: number,
+  orders: number,
+  more: Partial<TargetRow> = {},
+): TargetRow => ({
+  ...evidence(clicks, orders),
+  targetId: id,
+  adGroupId,
+  kind: matchType === null ? 'automatic' : 'keyword',
+  matchType,
+  expression,
+  bid: micros(0.5),
+  enabled: true,
+  changedOn: null,
+  sinceDays: 30,
+  sinceClicks: clicks,
+  sinceSpend: micros(clicks * 0.4),
+  freshN: 0,
+  freshY: 0,
+  freshClicks: 0,
+  freshSpend: 0,
+  ...more,
+});
+
+const term = (targetId: string, text: string, clicks: number, orders: number): TermRow => ({
+  ...evidence(clicks, orders),
+  targetId,
+  term: text,
+});
+
+const account = (values: Partial<JudgeInput> = {}): JudgeInput => ({
+  today: '2026-11-21',
+  window: { from: '2026-10-18', to: '2026-11-16' },
+  evidence: { from: '2026-10-18', to: '2026-11-16' },
+  settledDays: 30,
+  adGroups: new Map([
+    adGroup('1', 'Lids automatic', true),
+    adGroup('2', 'Lids broad research'),
+    adGroup('3', 'Lids exact'),
+    adGroup('4', 'Lids items'),
+  ]),
+  products: new Map([['LID', { sku: 'LID', title: 'Lids', price: micros(20), margin: 0.5 }]]),
+  targets: [
+    target('a', '1', null, 'close terms', 200, 18),
+    target('b', '2', 'broad', 'airlock lids', 200, 20),
+    target('e', '3', 'exact', 'fermenting lids', 120, 14),
+    target('i', '4', null, 'QYAAAAAA', 40, 3, { kind: 'item' }),
+  ],
+  terms: [
+    term('b', 'airlock lids wide mouth', 60, 11),
+    term('b', 'canning airlock lids', 40, 0),
+    term('b', 'fermenting lids', 30, 6),
+    term('b', 'airlock lids 4 pack', 20, 2),
+    term('b', 'airlock lids uk', 15, 0),
+    term('b', 'cheap airlock lids', 25, 0),
+    term('a', 'qy3n8p4c', 30, 5),
+    term('a', 'lids blue', 9, 0),
+  ],
+  negatives: [],
+  goals: [{ scope: 'account', key: '', targetAcos: 0.3, bidFloor: null, bidCeiling: null, theta: 0.5 }],
+  guards: defaultGuards,
+  limits: { characters: 90, words: 10, pattern: "^[\\p{L}\\p{N} '\\-&.+]+$", itemCode: '^QY[0-9A-Z]{6}$' },
+  ...values,
+});
+
+const find = (findings: Finding[], subject: string, queue: Finding['queue'] = 'terms') =>
+  findings.find((finding) => finding.subject === subject && finding.queue === queue);
+
+const names = { adGroup: (id: string) => account().adGroups.get(id)!.name };
+
+describe('lanes', () => {
+  test('one per research ad group, read from the names and what the ad groups hold', () => {
+    expect(lanesOf(account())).toEqual([
+      { source: '1', keywords: '3', matchType: 'exact', items: '4' },
+      { source: '2', keywords: '3', matchType: 'exact', items: '4' },
+    ]);
+  });
+});
+
+describe('terms', () => {
+  const findings = judge(account());
+
+  test('a proven term is harvested down its lane, and blocked in both research ad groups', () => {
+    const finding = find(findings, 'airlock lids wide mouth')!;
+    expect(finding.verdict).toBe('under');
+    expect(finding.proposal).toMatchObject({
+      kind: 'harvest',
+      adGroupId: '3',
+      targetKind: 'keyword',
+      matchType: 'exact',
+      isolateIn: ['1', '2'],
+      // No more than 1.5 x the highest CPC paid.
+      bid: micros(0.6),
+      held: ['highest CPC'],
+    });
+    expect(finding.worth).toBeGreaterThan(0);
+    const lines = linesOf(finding, {}, 'because', (id) => `c${id}`);
+    expect(lines.map(({ entity, adGroupId, matchType }) => [entity, adGroupId, matchType])).toEqual([
+      ['target', '3', 'exact'],
+      ['negative', '1', 'negative_exact'],
+      ['negative', '2', 'negative_exact'],
+    ]);
+    expect(lines.filter(({ effect }) => effect !== null)).toHaveLength(1);
+  });
+
+  test('the first bid by hand: 30 % x RPC / (paid per bid x modifiers)', () => {
+    const { working, proposal } = find(findings, 'airlock lids 4 pack')!;
+    const rpc = (working.gamma.shape / working.gamma.rate) * working.value;
+    // The exact campaign pays 0.40 for a bid of 0.50.
+    expect(working.rho).toBeCloseTo(0.8);
+    expect(proposal.kind === 'harvest' && proposal.wanted).toBeCloseTo((0.3 * rpc) / 0.8, 3);
+  });
+
+  test('an item code goes down the item lane as a target, in the marketplace’s case', () => {
+    expect(find(findings, 'qy3n8p4c')!.proposal).toMatchObject({
+      adGroupId: '4',
+      targetKind: 'item',
+      matchType: null,
+      expression: 'QY3N8P4C',
+    });
+  });
+
+  test('a term that its destination serves already is not proposed', () => {
+    expect(find(findings, 'fermenting lids')).toBeUndefined();
+  });
+
+  test('no order in the clicks for one: a negative exact here, worth the spend it saves', () => {
+    const finding = find(findings, 'canning airlock lids')!;
+    expect(finding.proposal).toEqual({
+      kind: 'negative',
+      adGroupId: '2',
+      matchType: 'negative_exact',
+      expression: 'canning airlock lids',
+    });
+    expect(finding.effect.spend).toBeCloseTo(-micros((40 * 0.4 * 7) / 30), 0);
+    expect(sentenceOf(finding, names)).toMatch(
+      /^Stop paying for it here\. 40 clicks, no order, 16\.00 spent; an average term/,
+    );
+  });
+
+  test('too few clicks: it waits and says how many more would tell', () => {
+    const { proposal } = find(findings, 'airlock lids uk')!;
+    expect(proposal.kind).toBe('wait');
+    expect(proposal.kind === 'wait' && proposal.moreClicks).toBeGreaterThan(0);
+  });
+
+  test('what a negative blocks already is not proposed, in its ad group or its campaign', () => {
+    for (const place of [
+      { campaignId: 'c2', adGroupId: '2' },
+      { campaignId: 'c2', adGroupId: null },
+    ]) {
+      const negatives = [{ id: 'n', ...place, matchType: 'negative_phrase' as const, expression: 'canning' }];
+      expect(find(judge(account({ negatives })), 'canning airlock lids')).toBeUndefined();
+    }
+  });
+
+  test('a term that can be no keyword says why', () => {
+    const long = `airlock lids ${'x'.repeat(100)}`;
+    const { proposal } = find(
+      judge(account({ terms: [...account().terms, term('b', long, 60, 11)] })),
+      long,
+    )!;
+    expect(proposal).toMatchObject({
+      kind: 'wait',
+      obstacle: expect.stringContaining('113 characters') as string,
+    });
+  });
+
+  test('a product without an exact ad group says where the lane ends', () => {
+    const adGroups = new Map([...account().adGroups].filter(([id]) => id !== '3'));
+    const { proposal } = find(judge(account({ adGroups })), 'airlock lids wide mouth')!;
+    expect(proposal).toMatchObject({
+      obstacle: expect.stringContaining('no exact keyword ad group') as string,
+    });
+  });
+
+  test('a close variant in the destination is a warning', () => {
+    const finding = find(
+      judge(account({ terms: [...account().terms, term('b', 'fermenting lid', 30, 6)] })),
+      'fermenting lid',
+    )!;
+    expect(finding.proposal.kind === 'harvest' && finding.proposal.warnings).toEqual([
+      '“fermenting lids” there is a close variant.',
+    ]);
+  });
+});
+
+describe('targets', () => {
+  test('the bid is theta x RPC / M within the guards, every number in the working', () => {
+    const input = account({ targets: [...account().targets, target('w', '2', 'broad', 'jar lids', 500, 4)] });
+    const finding = find(judge(input), 'jar lids', 'targets')!;
+    const { working, proposal } = finding;
+    const rpc = (working.gamma.shape / working.gamma.rate) * working.value;
+    expect(proposal).toMatchObject({ kind: 'bid', from: micros(0.5) });
+    expect(proposal.kind === 'bid' && proposal.wanted).toBeCloseTo(0.5 * rpc, 3);
+    expect(finding.verdict).toBe('over');
+    expect(finding.worth).toBeGreaterThan(0);
+    expect(workingOf(finding).map(({ name }) => name)).toEqual(
+      expect.arrayContaining([
+        'Orders per click',
+        'Value per order',
+        'Revenue per click',
+        'Chance over goal',
+        'Bid',
+      ]),
+    );
+  });
+
+  test('accepted and judged again on the same day, nothing more is proposed for it', () => {
+    const input = account({ targets: [...account().targets, target('w', '2', 'broad', 'jar lids', 500, 4)] });
+    const { proposal } = find(judge(input), 'jar lids', 'targets')!;
+    const bid = proposal.kind === 'bid' ? proposal.to : 0;
+    const after = account({
+      targets: [
+        ...account().targets,
+        target('w', '2', 'broad', 'jar lids', 500, 4, { bid, changedOn: '2026-11-21' }),
+      ],
+    });
+    expect(find(judge(after), 'jar lids', 'targets')).toBeUndefined();
+  });
+
+  test('a quiet target is raised toward what its siblings earn, not above', () => {
+    const quiet = target('q', '3', 'exact', 'airlock lid set', 0, 0, { impressions: 12, bid: micros(0.05) });
+    const finding = find(
+      judge(account({ targets: [...account().targets, quiet] })),
+      'airlock lid set',
+      'targets',
+    )!;
+    expect(finding.working.quiet).toBe(true);
+    expect(finding.proposal).toMatchObject({ kind: 'bid', to: micros(0.07), held: ['largest step up'] });
+  });
+
+  test('a narrower goal rules: the same target under 15 % gets less than under 30 %', () => {
+    const override = {
+      scope: 'campaign' as const,
+      key: 'c2',
+      targetAcos: 0.15,
+      bidFloor: null,
+      bidCeiling: null,
+      theta: 0.2,
+    };
+    const strict = find(
+      judge(account({ goals: [...account().goals, override] })),
+      'airlock lids',
+      'targets',
+    )!;
+    const wide = find(judge(account()), 'airlock lids', 'targets');
+    const to = (finding: Finding | undefined) =>
+      finding?.proposal.kind === 'bid' ? finding.proposal.to : micros(0.5);
+    expect(to(strict)).toBeLessThan(to(wide));
+    expect(strict.working.goalScope).toBe('campaign');
+  });
+
+  test('a paused target is left alone', () => {
+    const targets = account().targets.map((row) => ({ ...row, enabled: false }));
+    expect(judge(account({ targets })).filter(({ queue }) => queue === 'targets')).toEqual([]);
+  });
+
+  test('findings stand by money, those that wait last', () => {
+    const worth = judge(account()).map((finding) => finding.worth);
+    expect([...worth].sort((a, b) => b - a)).toEqual(worth);
+  });
+});

@@ -1,0 +1,251 @@
+import { parse } from 'csv-parse/sync';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { startQuayside, type Running } from '../../scripts/lib/processes.ts';
+import { callQuayside, makeDatabase, reportText, structureOf } from '../support/stack.ts';
+
+let quayside: Running;
+const start = async (env: NodeJS.ProcessEnv = {}) =>
+  startQuayside({
+    databaseUrl: await makeDatabase('quayside_seed'),
+    scenario: process.env.MOWING_TEST_SCENARIO!,
+    days: 0,
+    flags: ['--faults'],
+    env: { QUAYSIDE_RATE: '2000', ...env },
+  });
+beforeAll(async () => {
+  quayside = await start();
+});
+afterAll(() => quayside.stop());
+
+const call = <T>(method: string, path: string, body?: unknown) =>
+  callQuayside<T>(quayside.url, method, path, body);
+
+interface Answer {
+  lines: { line_id: string; state: string; code?: string; message?: string; id?: string }[];
+  repeated: boolean;
+}
+let keys = 0;
+const change = (lines: object[], key = `test-key-${++keys}`) =>
+  call<Answer>('POST', '/changes', { idempotency_key: key, lines });
+
+describe('reports', () => {
+  test('the same day and settings give the same figures on every machine', async () => {
+    const other = await start();
+    try {
+      for (const url of [quayside.url, other.url])
+        await callQuayside(url, 'POST', '/clock/advance', { days: 1 });
+      const [a, b] = await Promise.all(
+        [quayside.url, other.url].map((url) => reportText(url, 'terms-daily', '2026-11-22', '2026-11-22')),
+      );
+      expect(a).toBe(b);
+      expect(a!.split('\n').length).toBeGreaterThan(200);
+    } finally {
+      await other.stop();
+    }
+  });
+
+  test('days are restated while their orders settle: later reports never know fewer orders', async () => {
+    const orders = async () =>
+      (
+        parse(await reportText(quayside.url, 'targets-daily', '2026-11-22', '2026-11-22'), {
+          columns: true,
+        }) as Record<string, string>[]
+      ).reduce((sum, row) => sum + Number(row.orders), 0);
+    const first = await orders();
+    await call('POST', '/clock/advance', { days: 4 });
+    const later = await orders();
+    expect(later).toBeGreaterThan(first);
+  });
+
+  test('terms, targets and placements tell the same clicks and spend', async () => {
+    const sum = async (kind: string) => {
+      const rows = parse(await reportText(quayside.url, kind, '2026-11-01', '2026-11-03'), {
+        columns: true,
+      }) as Record<string, string>[];
+      return [
+        rows.reduce((total, row) => total + Number(row.clicks), 0),
+        Math.round(rows.reduce((total, row) => total + Number(row.spend) * 100, 0)),
+        rows.reduce((total, row) => total + Number(row.orders), 0),
+      ];
+    };
+    const targets = await sum('targets-daily');
+    expect(await sum('terms-daily')).toEqual(targets);
+    expect(await sum('placements-daily')).toEqual(targets);
+  });
+});
+
+describe('changes', () => {
+  test('each line is applied or refused with its reason', async () => {
+    const { lines } = await change([
+      {
+        line_id: 'ok',
+        action: 'create',
+        entity: 'negative',
+        ad_group_id: 'g101',
+        match_type: 'negative_exact',
+        expression: 'lids for cooking',
+      },
+      {
+        line_id: 'twice',
+        action: 'create',
+        entity: 'negative',
+        ad_group_id: 'g101',
+        match_type: 'negative_exact',
+        expression: 'Lids for cooking',
+      },
+      {
+        line_id: 'low',
+        action: 'create',
+        entity: 'target',
+        ad_group_id: 'g104',
+        target_kind: 'keyword',
+        match_type: 'exact',
+        expression: 'blue lids',
+        new_value: '0.02',
+      },
+      {
+        line_id: 'step',
+        action: 'create',
+        entity: 'target',
+        ad_group_id: 'g104',
+        target_kind: 'keyword',
+        match_type: 'exact',
+        expression: 'blue lids',
+        new_value: '0.505',
+      },
+      {
+        line_id: 'unknown',
+        action: 'update',
+        entity: 'target',
+        id: 't1',
+        field: 'bid',
+        old_value: '0.5',
+        new_value: '0.6',
+      },
+      {
+        line_id: 'stale',
+        action: 'update',
+        entity: 'campaign',
+        id: 'c101',
+        field: 'daily_budget',
+        old_value: '99',
+        new_value: '15',
+      },
+      {
+        line_id: 'budget',
+        action: 'update',
+        entity: 'campaign',
+        id: 'c101',
+        field: 'daily_budget',
+        new_value: '1.50',
+      },
+      {
+        line_id: 'long',
+        action: 'create',
+        entity: 'target',
+        ad_group_id: 'g104',
+        target_kind: 'keyword',
+        match_type: 'exact',
+        expression: 'x'.repeat(91),
+        new_value: '0.5',
+      },
+      {
+        line_id: 'signs',
+        action: 'create',
+        entity: 'target',
+        ad_group_id: 'g104',
+        target_kind: 'keyword',
+        match_type: 'exact',
+        expression: 'lids 🫙',
+        new_value: '0.5',
+      },
+      {
+        line_id: 'modifier',
+        action: 'update',
+        entity: 'placement_modifier',
+        campaign_id: 'c101',
+        field: 'top_of_search',
+        new_value: '601',
+      },
+    ]);
+    expect(Object.fromEntries(lines.map(({ line_id, state, code }) => [line_id, code ?? state]))).toEqual({
+      ok: 'applied',
+      twice: 'duplicate',
+      low: 'bid_below_minimum',
+      step: 'bid_step',
+      unknown: 'unknown_object',
+      stale: 'stale',
+      budget: 'budget_below_minimum',
+      long: 'keyword_too_long',
+      signs: 'keyword_characters',
+      modifier: 'modifier_range',
+    });
+  });
+
+  test('the same key again gives the same answer and applies nothing; for other lines it is refused', async () => {
+    const line = {
+      line_id: '1',
+      action: 'create',
+      entity: 'negative',
+      ad_group_id: 'g102',
+      match_type: 'negative_exact',
+      expression: 'once only',
+    };
+    const first = await change([line], 'same-key-twice');
+    const second = await change([line], 'same-key-twice');
+    expect(second).toMatchObject({ lines: first.lines, repeated: true });
+    await expect(change([{ ...line, expression: 'other' }], 'same-key-twice')).rejects.toThrow('409');
+    const negatives = (await structureOf(quayside.url)).filter((row) => row.expression === 'once only');
+    expect(negatives).toHaveLength(1);
+  });
+
+  test('a negative stops its term from the next day on', async () => {
+    const rows = parse(await reportText(quayside.url, 'terms-daily', '2026-11-01', '2026-11-20'), {
+      columns: true,
+    }) as Record<string, string>[];
+    const clicks = new Map<string, number>();
+    for (const row of rows) {
+      const key = `${row.ad_group_id}\t${row.term}`;
+      clicks.set(key, (clicks.get(key) ?? 0) + Number(row.clicks));
+    }
+    const [[place]] = [...clicks].sort((a, b) => b[1] - a[1]) as [[string, number]];
+    const [adGroup, term] = place.split('\t') as [string, string];
+    await change([
+      {
+        line_id: '1',
+        action: 'create',
+        entity: 'negative',
+        ad_group_id: adGroup,
+        match_type: 'negative_exact',
+        expression: term,
+      },
+    ]);
+    const { today } = await call<{ today: string }>('POST', '/clock/advance', { days: 1 });
+    const after = parse(await reportText(quayside.url, 'terms-daily', today, today), {
+      columns: true,
+    }) as Record<string, string>[];
+    expect(after.filter((row) => row.ad_group_id === adGroup && row.term === term)).toEqual([]);
+    expect(after.length).toBeGreaterThan(100);
+  });
+});
+
+describe('as an outside service', () => {
+  test('no answer without a token', async () => {
+    expect((await fetch(`${quayside.url}/structure`)).status).toBe(401);
+  });
+
+  test('too many calls are told to wait', async () => {
+    const slow = await start({ QUAYSIDE_RATE: '3' });
+    try {
+      const answers = await Promise.all(Array.from({ length: 8 }, () => fetch(`${slow.url}/health`)));
+      const refused = answers.find((answer) => answer.status === 429);
+      expect(refused?.headers.get('retry-after')).toBeTruthy();
+    } finally {
+      await slow.stop();
+    }
+  });
+
+  test('there is no truth without --reveal', async () => {
+    await expect(call('GET', '/truth')).rejects.toThrow('404');
+  });
+});
