@@ -7,7 +7,7 @@ const firstDay = '2026-08-24';
 /** `rival:concept:i` stands for the i-th rival page of a concept; Quayside puts its own code in its place. */
 const pageCode = (concept: string, i: number): string => `rival:${concept}:${i}`;
 
-/** Everything Quayside needs to begin the demo account's world (see docs/demo.md). */
+/** Everything Quayside needs to begin the demo account's world. */
 export function demoScenario(seed = 20_260_824) {
   return {
     seed,

@@ -3,7 +3,7 @@ import { defaultGuards } from '../bids/guards.ts';
 import { linesOf } from '../changes/lines.ts';
 import { micros } from '../metrics/money.ts';
 import { sentenceOf, workingOf } from './explain.ts';
-import { judge, lanesOf } from './judge.ts';
+import { judgeAccount, lanesOf } from './judge.ts';
 import type { AdGroupInfo, Finding, JudgeInput, TargetRow, TermRow } from './types.ts';
 
 /** A small account: one product with a broad research and an exact ad group, and an automatic one. */
@@ -105,6 +105,8 @@ const account = (values: Partial<JudgeInput> = {}): JudgeInput => ({
   limits: { characters: 90, words: 10, pattern: "^[\\p{L}\\p{N} '\\-&.+]+$", itemCode: '^QY[0-9A-Z]{6}$' },
   ...values,
 });
+
+const judge = (input: JudgeInput): Finding[] => judgeAccount(input, 1000).findings;
 
 const find = (findings: Finding[], subject: string, queue: Finding['queue'] = 'terms') =>
   findings.find((finding) => finding.subject === subject && finding.queue === queue);

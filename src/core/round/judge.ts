@@ -1,11 +1,47 @@
 import { readLanes, type Lane, type LaneAdGroup } from '../terms/lanes.ts';
+import { acosInterval, clicksToKnow } from '../evidence/verdict.ts';
+import { withInterval } from './effect.ts';
 import { Goals } from './goals.ts';
 import { Pool } from './pooling.ts';
 import { judgeTarget, medianImpressions, paidPerBidByCampaign } from './targets.ts';
 import { judgeTerm, Surroundings, type TermInAdGroup } from './terms.ts';
-import type { AdGroupInfo, Finding, JudgeInput, TargetRow } from './types.ts';
+import { addSums } from '../metrics/figures.ts';
+import type { AdGroupInfo, Evidence, Finding, JudgeInput, TargetRow } from './types.ts';
 
-/** All findings of an account for one window, those worth most first. */
+/** What judging found: the findings worth most of each queue, and how many there are. */
+export interface Judgement {
+  findings: Finding[];
+  counts: Record<Finding['queue'], number>;
+}
+
+/**
+ * Judges an account for one window: findings with those worth most first, at most `most` of each queue. Intervals
+ * and clicks to know are worked out for these only.
+ */
+export function judgeAccount(input: JudgeInput, most: number): Judgement {
+  const all = judge(input);
+  const counts = { terms: 0, targets: 0 };
+  const findings: Finding[] = [];
+  for (const finding of all) if (++counts[finding.queue] <= most) findings.push(complete(finding));
+  return { findings, counts };
+}
+
+/** Adds what only a shown finding needs: quantiles, and how many more clicks would tell. */
+export function complete(finding: Finding): Finding {
+  const { working, proposal, n, y } = finding;
+  const belief = { gamma: working.gamma, value: working.value, cpc: working.cpc };
+  return {
+    ...finding,
+    working: { ...working, interval: acosInterval(belief) },
+    effect: withInterval(finding.effect, belief),
+    proposal:
+      proposal.kind === 'wait' && proposal.obstacle === null
+        ? { ...proposal, moreClicks: clicksToKnow(working.prior, n, y, belief, working.targetAcos) }
+        : proposal,
+  };
+}
+
+/** All findings, those worth most first, without intervals. */
 export function judge(input: JudgeInput): Finding[] {
   const goals = new Goals(input.goals);
   const rho = paidPerBidByCampaign(input.targets, input.adGroups);
@@ -38,7 +74,7 @@ function judgeTargets(input: JudgeInput, goals: Goals, rhoOf: (campaignId: strin
 function judgeTerms(input: JudgeInput, goals: Goals, rhoOf: (campaignId: string) => number): Finding[] {
   const rows = termsByAdGroup(input);
   const pool = new Pool(input.products);
-  for (const row of rows) pool.add(row.adGroup, row);
+  for (const { adGroup, evidence } of rows) pool.add(adGroup, evidence);
   const around = new Surroundings(input, lanesOf(input));
   const findings: Finding[] = [];
   for (const row of rows) {
@@ -62,6 +98,17 @@ export function lanesOf(input: Pick<JudgeInput, 'adGroups' | 'targets'>): Lane[]
   return readLanes([...adGroups.values()]);
 }
 
+const addEvidence = (a: Evidence, b: Evidence): Evidence => ({
+  ...addSums(a, b),
+  n: a.n + b.n,
+  y: a.y + b.y,
+  seenClicks: a.seenClicks + b.seenClicks,
+  seenOrders: a.seenOrders + b.seenOrders,
+  seenSpend: a.seenSpend + b.seenSpend,
+  seenSales: a.seenSales + b.seenSales,
+  highestCpc: Math.max(a.highestCpc, b.highestCpc),
+});
+
 /** Terms summed over the targets of an ad group that caught them: that is where a negative would stand. */
 export function termsByAdGroup(input: Pick<JudgeInput, 'adGroups' | 'targets' | 'terms'>): TermInAdGroup[] {
   const targets = new Map<string, { target: TargetRow; adGroup: AdGroupInfo }>();
@@ -79,24 +126,12 @@ export function termsByAdGroup(input: Pick<JudgeInput, 'adGroups' | 'targets' | 
     if (!place) places.set(adGroup.adGroupId, (place = new Map()));
     const known = place.get(row.term);
     if (!known) {
-      const first = { ...row, adGroup, target, targetClicks: row.clicks };
+      const first = { term: row.term, evidence: row, adGroup, target, targetClicks: row.clicks };
       place.set(row.term, first);
       rows.push(first);
       continue;
     }
-    known.impressions += row.impressions;
-    known.clicks += row.clicks;
-    known.spend += row.spend;
-    known.orders += row.orders;
-    known.units += row.units;
-    known.sales += row.sales;
-    known.n += row.n;
-    known.y += row.y;
-    known.seenClicks += row.seenClicks;
-    known.seenOrders += row.seenOrders;
-    known.seenSpend += row.seenSpend;
-    known.seenSales += row.seenSales;
-    known.highestCpc = Math.max(known.highestCpc, row.highestCpc);
+    known.evidence = addEvidence(known.evidence, row);
     if (row.clicks > known.targetClicks) {
       known.target = target;
       known.targetClicks = row.clicks;

@@ -2,7 +2,7 @@ import { evidenceBid } from '../bids/evidence.ts';
 import { guardBid } from '../bids/guards.ts';
 import { below } from '../evidence/gamma.ts';
 import { posterior, valuePerOrder } from '../evidence/prior.ts';
-import { acosInterval, probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
+import { probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
 import { clamp } from '../metrics/clamp.ts';
 import { bidEffect, marginGained, noEffect, overspendAvoided } from './effect.ts';
 import { guardsOf, type Goals } from './goals.ts';
@@ -102,7 +102,7 @@ export function judgeTarget(
       highestCpc: row.highestCpc > 0 ? row.highestCpc : null,
       changedOn: row.changedOn,
       today: input.today,
-      overSinceChange: probabilityOver(fresh, goal.targetAcos),
+      overSinceChange: row.changedOn === null ? null : probabilityOver(fresh, goal.targetAcos),
     },
     guardsOf(goal, input.guards),
   );
@@ -145,7 +145,7 @@ export function judgeTarget(
       modifier: adGroup.modifier,
       rho,
       over,
-      interval: acosInterval(belief),
+      interval: null,
       quiet,
       margin,
     },

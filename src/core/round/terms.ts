@@ -1,15 +1,7 @@
 import { evidenceBid } from '../bids/evidence.ts';
 import type { GuardName } from '../bids/guards.ts';
 import { posterior, valuePerOrder } from '../evidence/prior.ts';
-import {
-  acosInterval,
-  clicksForAnOrder,
-  clicksToKnow,
-  probabilityOver,
-  revenue,
-  verdictOf,
-  type Belief,
-} from '../evidence/verdict.ts';
+import { clicksForAnOrder, probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
 import { toStep } from '../metrics/money.ts';
 import type { Lane } from '../terms/lanes.ts';
 import { NegativeIndex, whyNoKeyword } from '../terms/match.ts';
@@ -30,8 +22,9 @@ import type {
 } from './types.ts';
 
 /** A term in one ad group: the sums over the targets that caught it there. */
-export interface TermInAdGroup extends Evidence {
+export interface TermInAdGroup {
   term: string;
+  evidence: Evidence;
   adGroup: AdGroupInfo;
   /** The target that caught most of its clicks. */
   target: TargetRow;
@@ -135,8 +128,8 @@ function harvest(
   const wanted = evidenceBid(goal.targetAcos / rhoOf(there.campaignId), revenue(belief), there.modifier);
   const held: GuardName[] = [];
   let bid = wanted;
-  if (row.highestCpc > 0 && bid > row.highestCpc * guards.overHighestCpc) {
-    bid = row.highestCpc * guards.overHighestCpc;
+  if (row.evidence.highestCpc > 0 && bid > row.evidence.highestCpc * guards.overHighestCpc) {
+    bid = row.evidence.highestCpc * guards.overHighestCpc;
     held.push('highest CPC');
   }
   if (bid > guards.ceiling) {
@@ -183,17 +176,17 @@ export function judgeTerm(
 ): Finding | null {
   const { adGroup, target } = row;
   const performance = target.kind === 'item' || target.matchType === 'exact';
-  if (performance || !adGroup.enabled || row.clicks === 0) return null;
+  if (performance || !adGroup.enabled || row.evidence.clicks === 0) return null;
   // Most rows of a large account have a click or two: they can neither be harvested nor known to waste.
-  if (row.seenOrders === 0 && row.seenClicks < clicksToList) return null;
+  if (row.evidence.seenOrders === 0 && row.evidence.seenClicks < clicksToList) return null;
   if (around.blocking(adGroup, row.term) !== null) return null;
   const goal = goals.of(adGroup);
   const pooled = pool.of(adGroup);
   const margin = (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null;
-  const cpc = row.spend / row.clicks;
+  const cpc = row.evidence.spend / row.evidence.clicks;
   const belief: Belief = {
-    gamma: posterior(pooled.prior, row.n, row.y),
-    value: valuePerOrder(pooled.value, row.seenSales, row.seenOrders),
+    gamma: posterior(pooled.prior, row.evidence.n, row.evidence.y),
+    value: valuePerOrder(pooled.value, row.evidence.seenSales, row.evidence.seenOrders),
     cpc,
   };
   if (belief.value <= 0) return null;
@@ -216,13 +209,16 @@ export function judgeTerm(
     quiet: false,
     margin,
   };
-  const week = { clicks: (row.clicks / input.settledDays) * 7, spend: (row.spend / input.settledDays) * 7 };
+  const week = {
+    clicks: (row.evidence.clicks / input.settledDays) * 7,
+    spend: (row.evidence.spend / input.settledDays) * 7,
+  };
   const least = adGroup.automatic ? ordersFromAutomatic : ordersFromKeywords;
   const expectedAcos = cpc / revenue(belief);
   let proposal: Proposal | null = null;
   let effect = noEffect;
   let worth = 0;
-  if (row.seenOrders >= least && expectedAcos <= goal.targetAcos) {
+  if (row.evidence.seenOrders >= least && expectedAcos <= goal.targetAcos) {
     proposal = harvest(row, belief, working, input, around, goals, rhoOf);
     if (proposal === null) return null;
     if (proposal.kind === 'harvest') {
@@ -241,11 +237,9 @@ export function judgeTerm(
     effect = blockEffect(week, belief, margin);
     worth = overspendAvoided(effect, goal.targetAcos) * (over ?? 0);
   } else if (verdict === 'undecided') {
-    const moreClicks = clicksToKnow(pooled.prior, row.n, row.y, belief, goal.targetAcos);
-    proposal = { kind: 'wait', moreClicks, obstacle: null };
+    proposal = { kind: 'wait', moreClicks: null, obstacle: null };
   }
   if (!proposal) return null;
-  working.interval = acosInterval(belief);
   return {
     key: `term:${adGroup.adGroupId}:${row.term}`,
     queue: 'terms',
@@ -257,10 +251,10 @@ export function judgeTerm(
     adGroupId: adGroup.adGroupId,
     campaignId: adGroup.campaignId,
     sku: adGroup.sku,
-    sums: sumsOf(row),
-    n: row.n,
-    y: row.y,
-    seen: { clicks: row.seenClicks, orders: row.seenOrders, spend: row.seenSpend },
+    sums: sumsOf(row.evidence),
+    n: row.evidence.n,
+    y: row.evidence.y,
+    seen: { clicks: row.evidence.seenClicks, orders: row.evidence.seenOrders, spend: row.evidence.seenSpend },
     verdict,
     working,
     proposal,
@@ -271,7 +265,7 @@ export function judgeTerm(
 
 /** No order in the clicks in which an average row would have sold with 90 %, or surely over with the bid near its floor. */
 function isWaste(row: TermInAdGroup, over: number | null, floor: number, mu: number): boolean {
-  if (row.seenOrders === 0 && row.seenClicks >= clicksForAnOrder(mu)) return true;
+  if (row.evidence.seenOrders === 0 && row.evidence.seenClicks >= clicksForAnOrder(mu)) return true;
   const bid = row.target.bid;
   return over !== null && over >= 0.9 && bid !== null && bid <= nearFloor * floor;
 }

@@ -39,30 +39,44 @@ const isItems = (adGroup: LaneAdGroup) =>
 export const isResearch = (adGroup: LaneAdGroup): boolean =>
   adGroup.automatic || adGroup.matchTypes.has('broad') || adGroup.matchTypes.has('phrase');
 
-/** Words that two names share: of several possible destinations the one named most alike wins. */
-function likeness(a: string, b: string): number {
-  const have = new Set(wordsOf(a));
-  return wordsOf(b).filter((word) => have.has(word)).length;
-}
-
 /** One lane per enabled research ad group, read from products, names and what the ad groups hold. */
 export function readLanes(adGroups: readonly LaneAdGroup[]): Lane[] {
-  const live = adGroups.filter((adGroup) => adGroup.enabled);
-  const best = (source: LaneAdGroup, fits: (adGroup: LaneAdGroup) => boolean): string | null => {
-    const options = live.filter(
-      (adGroup) => adGroup.adGroupId !== source.adGroupId && adGroup.sku === source.sku && fits(adGroup),
-    );
-    const score = (adGroup: LaneAdGroup) =>
-      likeness(`${source.campaign} ${source.name}`, `${adGroup.campaign} ${adGroup.name}`);
-    options.sort((a, b) => score(b) - score(a) || (a.adGroupId < b.adGroupId ? -1 : 1));
-    return options[0]?.adGroupId ?? null;
+  const byProduct = new Map<string, LaneAdGroup[]>();
+  for (const adGroup of adGroups) {
+    if (!adGroup.enabled || adGroup.sku === null) continue;
+    const known = byProduct.get(adGroup.sku);
+    if (known) known.push(adGroup);
+    else byProduct.set(adGroup.sku, [adGroup]);
+  }
+  return [...byProduct.values()].flatMap(lanesOfProduct);
+}
+
+function lanesOfProduct(adGroups: LaneAdGroup[]): Lane[] {
+  const words = new Map(
+    adGroups.map((adGroup) => [adGroup, new Set(wordsOf(`${adGroup.campaign} ${adGroup.name}`))]),
+  );
+  /** Of several possible destinations the one named most alike wins. */
+  const best = (source: LaneAdGroup, options: LaneAdGroup[]): string | null => {
+    const named = words.get(source)!;
+    const likeness = (option: LaneAdGroup) =>
+      [...words.get(option)!].filter((word) => named.has(word)).length;
+    let winner: { adGroup: LaneAdGroup; score: number } | null = null;
+    for (const adGroup of options) {
+      if (adGroup === source) continue;
+      const score = likeness(adGroup);
+      const first = !winner || score > winner.score;
+      if (first || (score === winner!.score && adGroup.adGroupId < winner!.adGroup.adGroupId)) {
+        winner = { adGroup, score };
+      }
+    }
+    return winner?.adGroup.adGroupId ?? null;
   };
-  return live
-    .filter((adGroup) => isResearch(adGroup) && adGroup.sku !== null)
-    .map((source) => ({
-      source: source.adGroupId,
-      keywords: best(source, isExact),
-      matchType: 'exact',
-      items: best(source, isItems),
-    }));
+  const exact = adGroups.filter(isExact);
+  const items = adGroups.filter(isItems);
+  return adGroups.filter(isResearch).map((source) => ({
+    source: source.adGroupId,
+    keywords: best(source, exact),
+    matchType: 'exact',
+    items: best(source, items),
+  }));
 }

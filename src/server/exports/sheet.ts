@@ -4,7 +4,7 @@ import { linesOfSheet, sheetById } from '../changes/queries.ts';
 import { db } from '../db/connection.ts';
 import { notFound } from '../errors.ts';
 
-const columns = [
+export const sheetColumns = [
   'line_id',
   'sheet',
   'action',
@@ -39,5 +39,5 @@ export async function sheetCsv(accountId: number, sheetId: number): Promise<stri
       new_value: valueText(draft, 'new').replaceAll(',', ''),
     };
   });
-  return stringify(rows, { header: true, columns, escape_formulas: true });
+  return stringify(rows, { header: true, columns: sheetColumns, escape_formulas: true });
 }

@@ -32,12 +32,18 @@ export async function mergeObjects(tx: Transaction, accountId: number): Promise<
     where s.campaign_ext is null
       and not exists (select 1 from campaign c where c.account_id = ${accountId} and c.name = s.campaign)
     group by s.campaign`;
+  // By id and by path apart: each branch then has an index to go by.
   await tx`
     create temporary table staged_campaign on commit drop as
-    select s.tno, (select c.campaign_id from campaign c where c.account_id = ${accountId}
-      and case when s.campaign_ext is null then c.name = s.campaign else c.ext_id = s.campaign_ext end
-      order by c.ext_id nulls last, c.campaign_id limit 1) as campaign_id
-    from staged_target s`;
+    select s.tno, c.campaign_id
+    from staged_target s join campaign c on c.account_id = ${accountId} and c.ext_id = s.campaign_ext
+    union all
+    select s.tno, c.campaign_id
+    from staged_target s join (
+      select distinct on (name) name, campaign_id from campaign where account_id = ${accountId}
+      order by name, ext_id nulls last, campaign_id) c on c.name = s.campaign
+    where s.campaign_ext is null`;
+  await tx`analyze staged_campaign`;
   await tx`
     insert into ad_group (account_id, campaign_id, ext_id, name)
     select ${accountId}, min(m.campaign_id), s.ad_group_ext, min(s.ad_group)
@@ -55,11 +61,16 @@ export async function mergeObjects(tx: Transaction, accountId: number): Promise<
     group by m.campaign_id, s.ad_group`;
   await tx`
     create temporary table staged_ad_group on commit drop as
-    select s.tno, (select g.ad_group_id from ad_group g where g.account_id = ${accountId}
-      and case when s.ad_group_ext is null then g.campaign_id = m.campaign_id and g.name = s.ad_group
-        else g.ext_id = s.ad_group_ext end
-      order by g.ext_id nulls last, g.ad_group_id limit 1) as ad_group_id
-    from staged_target s join staged_campaign m using (tno)`;
+    select s.tno, g.ad_group_id
+    from staged_target s join ad_group g on g.account_id = ${accountId} and g.ext_id = s.ad_group_ext
+    union all
+    select s.tno, g.ad_group_id
+    from staged_target s join staged_campaign m using (tno) join (
+      select distinct on (campaign_id, name) campaign_id, name, ad_group_id from ad_group
+      where account_id = ${accountId} order by campaign_id, name, ext_id nulls last, ad_group_id) g
+      on g.campaign_id = m.campaign_id and g.name = s.ad_group
+    where s.ad_group_ext is null`;
+  await tx`analyze staged_ad_group`;
   await tx`
     insert into target (account_id, ad_group_id, ext_id, kind, match_type, expression)
     select ${accountId}, min(m.ad_group_id), s.target_ext, min(s.target_kind), min(s.match_type), min(s.target)
@@ -77,12 +88,18 @@ export async function mergeObjects(tx: Transaction, accountId: number): Promise<
     group by m.ad_group_id, s.target_kind, s.match_type, s.target`;
   await tx`
     create temporary table staged_id on commit drop as
-    select s.tno, (select t.target_id from target t where t.account_id = ${accountId}
-      and case when s.target_ext is null then t.ad_group_id = m.ad_group_id and t.expression = s.target
-          and t.kind = s.target_kind and t.match_type is not distinct from s.match_type
-        else t.ext_id = s.target_ext end
-      order by t.ext_id nulls last, t.target_id limit 1) as target_id
-    from staged_target s join staged_ad_group m using (tno)`;
+    select s.tno, t.target_id
+    from staged_target s join target t on t.account_id = ${accountId} and t.ext_id = s.target_ext
+    union all
+    select s.tno, t.target_id
+    from staged_target s join staged_ad_group m using (tno) join (
+      select distinct on (ad_group_id, expression, kind, coalesce(match_type, '')) ad_group_id, expression, kind,
+        coalesce(match_type, '') as match_type, target_id
+      from target where account_id = ${accountId}
+      order by ad_group_id, expression, kind, coalesce(match_type, ''), ext_id nulls last, target_id) t
+      on t.ad_group_id = m.ad_group_id and t.expression = s.target and t.kind = s.target_kind
+        and t.match_type = coalesce(s.match_type, '')
+    where s.target_ext is null`;
   await tx`analyze staged_id`;
 }
 

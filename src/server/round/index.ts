@@ -31,7 +31,7 @@ function judgeInWorker(order: JudgeOrder): Promise<Judged | null> {
   return new Promise((resolve, reject) => {
     const worker = new Worker(config.judgeWorker, {
       workerData: order,
-      resourceLimits: { maxOldGenerationSizeMb: 3500 },
+      resourceLimits: { maxOldGenerationSizeMb: 3500, maxYoungGenerationSizeMb: 192 },
     });
     worker.once('message', (message: { judged?: Judged | null; error?: string }) => {
       if (message.error) reject(new Error(message.error));
@@ -87,8 +87,6 @@ export type FindingRow = Omit<Finding, 'working' | 'n' | 'y'> & {
   over: number | null;
 };
 
-const mostFindings = 60_000;
-
 /** The round: findings that wait for a decision, worth most first. */
 export async function roundOf(accountId: number, window: Window) {
   const result = await judged(accountId, window);
@@ -120,7 +118,7 @@ export async function roundOf(accountId: number, window: Window) {
   return {
     ...about,
     asked: window,
-    findings: rows.slice(0, mostFindings),
+    findings: rows,
     left: rows.length,
     later,
     skipped,

@@ -1,5 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { judge } from '../../core/round/judge.ts';
+import { judgeAccount } from '../../core/round/judge.ts';
 import type { Finding } from '../../core/round/types.ts';
 import type { Day, Window } from '../../core/metrics/days.ts';
 import { total, type Sums } from '../../core/metrics/figures.ts';
@@ -21,6 +21,8 @@ export interface Judged {
   /** The part of the window that was judged; null when nothing of it is settled yet. */
   window: Window | null;
   findings: Finding[];
+  /** How many there are of each queue; `findings` holds those worth most. */
+  counts: Record<Finding['queue'], number>;
   adGroups: Record<string, { name: string; campaignId: string; campaign: string; sku: string | null }>;
   products: Record<string, string>;
   goals: { scope: string; key: string; targetAcos: number; theta: number }[];
@@ -30,6 +32,9 @@ export interface Judged {
   milliseconds: { read: number; judge: number };
 }
 
+/** More than anybody decides in a sitting; what is decided makes room for the next. */
+const mostOfAQueue = 20_000;
+
 async function run(order: JudgeOrder): Promise<Judged | null> {
   const sql = connect(order.databaseUrl, 2);
   try {
@@ -38,13 +43,14 @@ async function run(order: JudgeOrder): Promise<Judged | null> {
     if (!loaded) return null;
     const { input } = loaded;
     const read = performance.now();
-    const findings = judge(input);
+    const { findings, counts } = judgeAccount(input, mostOfAQueue);
     return {
       today: loaded.today,
       settledTo: loaded.settling.settledTo,
       settlingAge: loaded.settling.age,
       window: loaded.settled,
       findings,
+      counts,
       adGroups: Object.fromEntries(
         [...input.adGroups].map(([id, { name, campaignId, campaign, sku }]) => [
           id,

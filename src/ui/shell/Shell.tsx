@@ -65,8 +65,7 @@ function Frame({ help, children }: FrameProps) {
     // eslint-disable-next-line react-hooks/rules-of-hooks
     useHotkeys(`g>${key}`, () => window.location.assign(withWindow(path)));
   }
-  useHotkeys('shift+slash', () => setKeysOpen(true), { useKey: false });
-  useHotkeys('shift+?', () => setKeysOpen(true), { useKey: true });
+  useHotkeys('?', () => setKeysOpen(true), { useKey: true, ignoreModifiers: true });
   useHotkeys('ctrl+z, meta+z', (event) => {
     event.preventDefault();
     undoLast().then(

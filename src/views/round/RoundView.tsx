@@ -209,6 +209,8 @@ function Round() {
   }
 
   const totals = sumUp(rows);
+  const inQueue = (one: Row['queue']) => answer.findings.filter((finding) => finding.queue === one).length;
+  const beyond = answer.counts[queue] > 20_000 ? answer.counts[queue] : null;
   const markedHere = rows.filter((one) => marked.has(one.key));
   const acceptable = markedHere.filter((one) => one.proposal.kind !== 'wait').length;
   const currency = season.data?.account.currency ?? '';
@@ -233,7 +235,7 @@ function Round() {
                     color: one === queue ? 'text.primary' : 'text.secondary',
                   }}
                 >
-                  {name}&nbsp;<small>{count(answer.findings.filter((f) => f.queue === one).length)}</small>
+                  {name}&nbsp;<small>{count(inQueue(one))}</small>
                 </ButtonBase>
               ))}
             </Box>
@@ -245,6 +247,7 @@ function Round() {
             </b>
             : stop {money(totals.stop)} over goal, earn {money(totals.earn)} from what sells.
             {totals.waiting > 0 && ` ${count(totals.waiting)} need more clicks.`}
+            {beyond !== null && ` These are the 20,000 worth most of ${count(beyond)}.`}
             {answer.later + answer.skipped > 0 && (
               <Box component="span" sx={{ color: 'text.secondary' }}>
                 {` ${count(answer.later)} put off, ${count(answer.skipped)} skipped.`}

@@ -31,6 +31,7 @@ export interface RoundAnswer {
   window: { from: string; to: string } | null;
   findings: Row[];
   left: number;
+  counts: Record<'terms' | 'targets', number>;
   later: number;
   skipped: number;
   onSheet: number;

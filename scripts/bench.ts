@@ -1,0 +1,128 @@
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { demoScenario } from '../demo/scenario.ts';
+import { bigAccount, judgeBig } from './bench/big-account.ts';
+import { loadMillion } from './bench/load-million.ts';
+import { scrollFindings } from './bench/scroll.ts';
+import { build } from './lib/build.ts';
+import { startCluster } from './lib/cluster.ts';
+import { callApi, root, startApplication, startQuayside, waitForJob, type Running } from './lib/processes.ts';
+
+// Measures and prints one line a figure; with --json as one JSON object a line. Figures, never verdicts: these
+// machines are noisy, so read the ratios. --only=NAME runs one bench.
+
+export interface Measure {
+  name: string;
+  value: number;
+  unit: string;
+  /** What the value is compared with, measured in the same run. */
+  reference: string;
+  ratio: number | null;
+  aim: string;
+}
+
+const asJson = process.argv.includes('--json');
+const only = process.argv.find((argument) => argument.startsWith('--only='))?.slice(7);
+
+function print(measure: Measure): void {
+  const ratio = measure.ratio === null ? null : Math.round(measure.ratio * 100) / 100;
+  const value = Math.round(measure.value * 100) / 100;
+  if (asJson) process.stdout.write(`${JSON.stringify({ ...measure, value, ratio })}\n`);
+  else {
+    const against = ratio === null ? measure.reference : `${ratio} x ${measure.reference}`;
+    process.stdout.write(`${measure.name}: ${value} ${measure.unit} (${against}; aim ${measure.aim})\n`);
+  }
+}
+
+/** Resident memory of a process in MiB. */
+export function memoryOf(pid: number): number {
+  const status = readFileSync(`/proc/${pid}/status`, 'utf8');
+  return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024;
+}
+
+const home = join(root, '.data/bench');
+rmSync(home, { recursive: true, force: true });
+mkdirSync(home, { recursive: true });
+await build();
+const cluster = await startCluster(home);
+
+async function application(
+  database: string,
+  more: NodeJS.ProcessEnv = {},
+): Promise<Running & { databaseUrl: string }> {
+  const databaseUrl = await cluster.database(database);
+  const running = await startApplication({
+    MOWING_DATABASE_URL: databaseUrl,
+    MOWING_DATA_DIR: join(home, 'files'),
+    ...more,
+  });
+  return { ...running, databaseUrl };
+}
+
+const wants = (name: string) => !only || only === name;
+
+try {
+  if (wants('demo')) {
+    const scenario = join(home, 'scenario.json');
+    writeFileSync(scenario, JSON.stringify(demoScenario()));
+    const began = performance.now();
+    const quayside = await startQuayside({
+      databaseUrl: await cluster.database('quayside'),
+      scenario,
+      days: 90,
+    });
+    const lived = (performance.now() - began) / 1000;
+    const memory = memoryOf(quayside.child.pid!);
+    print({
+      name: 'quayside-90-days',
+      value: lived,
+      unit: 's',
+      reference: '90 s',
+      ratio: lived / 90,
+      aim: 'under 90 s',
+    });
+    print({
+      name: 'quayside-memory',
+      value: memory,
+      unit: 'MiB',
+      reference: '1.5 GiB',
+      ratio: memory / 1536,
+      aim: 'under 1.5 GiB',
+    });
+    const app = await application('demo', { QUAYSIDE_URL: quayside.url });
+    const { jobId } = await callApi<{ jobId: string }>(app.url, 'POST', '/api/fetch', {});
+    await waitForJob(app.url, jobId);
+    const times: number[] = [];
+    for (const to of ['2026-11-16', '2026-11-15', '2026-11-14', '2026-11-13', '2026-11-12']) {
+      const start = performance.now();
+      await callApi(app.url, 'GET', `/api/round?from=2026-10-18&to=${to}`);
+      times.push((performance.now() - start) / 1000);
+    }
+    const median = times.sort((a, b) => a - b)[2]!;
+    print({
+      name: 'findings-demo',
+      value: median,
+      unit: 's',
+      reference: '2 s',
+      ratio: median / 2,
+      aim: 'under 2 s',
+    });
+    await app.stop();
+    await quayside.stop();
+  }
+  if (wants('load')) {
+    const app = await application('load');
+    for (const measure of await loadMillion(app, home)) print(measure);
+    await app.stop();
+  }
+  if (wants('big')) {
+    const app = await application('big');
+    await bigAccount(app.databaseUrl);
+    for (const measure of await judgeBig(app)) print(measure);
+    for (const measure of await scrollFindings(app)) print(measure);
+    await app.stop();
+  }
+} finally {
+  await cluster.stop();
+  rmSync(home, { recursive: true, force: true });
+}

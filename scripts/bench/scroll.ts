@@ -1,0 +1,56 @@
+import { chromium } from '@playwright/test';
+import type { Measure } from '../bench.ts';
+import { chromiumPath } from '../lib/packages.ts';
+import type { Running } from '../lib/processes.ts';
+
+/** Scrolls the queue of the big account in Chromium and takes the time of every frame. */
+export async function scrollFindings(app: Running): Promise<Measure[]> {
+  const browser = await chromium.launch({
+    executablePath: chromiumPath(),
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(`${app.url}/round?from=2026-10-18&to=2026-11-16&queue=targets`);
+    await page.locator('[role=row][data-key]').first().waitFor({ timeout: 120_000 });
+    const measured = await page.evaluate(async () => {
+      const frame = () => new Promise<number>((done) => requestAnimationFrame(done));
+      const take = async (move: () => void) => {
+        const times: number[] = [];
+        let last = await frame();
+        for (let i = 0; i < 240; i++) {
+          move();
+          const now = await frame();
+          times.push(now - last);
+          last = now;
+        }
+        times.sort((a, b) => a - b);
+        return times[Math.floor(times.length * 0.95)]!;
+      };
+      const table = document.querySelector('[role=table]')!;
+      const still = await take(() => undefined);
+      const scrolling = await take(() => table.scrollBy(0, 240));
+      return { still, scrolling, rows: Number(table.getAttribute('aria-rowcount')) - 1 };
+    });
+    return [
+      {
+        name: 'scroll-findings',
+        value: measured.scrolling,
+        unit: `ms a frame, p95, ${measured.rows} findings`,
+        reference: `the page at rest (${measured.still.toFixed(1)} ms)`,
+        ratio: measured.scrolling / measured.still,
+        aim: 'as at rest',
+      },
+    ];
+  } finally {
+    await browser.close();
+  }
+}

@@ -1,0 +1,104 @@
+import { chromium, type Page } from '@playwright/test';
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { demoGoals } from '../demo/goals.ts';
+import { demoScenario } from '../demo/scenario.ts';
+import { build } from './lib/build.ts';
+import { startCluster } from './lib/cluster.ts';
+import { chromiumPath } from './lib/packages.ts';
+import { callApi, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
+
+// Takes one picture of each main view from a fresh demo account: docs/screenshots/*.png at 1280x800.
+
+const home = join(root, '.data/screenshots');
+rmSync(home, { recursive: true, force: true });
+mkdirSync(join(home, 'files'), { recursive: true });
+await build();
+const cluster = await startCluster(home);
+const scenario = join(home, 'scenario.json');
+writeFileSync(scenario, JSON.stringify(demoScenario()));
+const quayside = await startQuayside({ databaseUrl: await cluster.database('quayside'), scenario, days: 90 });
+const application = await startApplication({
+  MOWING_DATABASE_URL: await cluster.database('mowing'),
+  MOWING_DATA_DIR: join(home, 'files'),
+  QUAYSIDE_URL: quayside.url,
+  MOWING_DEMO: '1',
+});
+const { url } = application;
+const job = async (path: string, body: object = {}) => {
+  const { jobId } = await callApi<{ jobId: string }>(url, 'POST', path, body);
+  await waitForJob(url, jobId);
+};
+await job('/api/fetch');
+for (const goal of demoGoals) await callApi(url, 'PUT', '/api/goals', goal);
+
+const browser = await chromium.launch({
+  executablePath: chromiumPath(),
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
+const shoot = async (name: string, on: Page = page) => {
+  await on.waitForLoadState('networkidle');
+  await on.screenshot({ path: join(root, 'docs/screenshots', `${name}.png`) });
+};
+const openRound = async (path: string) => {
+  await page.goto(`${url}${path}`);
+  await page.getByTestId('why-sentence').waitFor();
+};
+
+await openRound('/round');
+await page.keyboard.press('x');
+await page.keyboard.press('j');
+await page.keyboard.press('x');
+await page.keyboard.press('k');
+await page.getByRole('button', { name: 'Accept 2 marked' }).waitFor();
+await page.getByTestId('why-sentence').waitFor();
+await shoot('round');
+await openRound('/round?queue=targets');
+await shoot('targets');
+
+const round = await callApi<{ window: object; findings: { key: string; proposal: { kind: string } }[] }>(
+  url,
+  'GET',
+  '/api/round',
+);
+const pick = (kind: string, count: number) =>
+  round.findings
+    .filter(({ proposal }) => proposal.kind === kind)
+    .slice(0, count)
+    .map(({ key }) => key);
+const accept = (keys: string[]) => callApi(url, 'POST', '/api/round/accept', { ...round.window, keys });
+await accept([...pick('negative', 5), ...pick('harvest', 3), ...pick('bid', 12)]);
+await page.goto(`${url}/ledger`);
+await page.getByRole('table', { name: 'Lines of the open sheet' }).waitFor();
+await shoot('sheet');
+const { jobId, sheetId } = await callApi<{ jobId: string; sheetId: number }>(
+  url,
+  'POST',
+  '/api/sheet/send',
+  {},
+);
+await waitForJob(url, jobId);
+await job('/api/advance', { days: 14 });
+await page.goto(`${url}/ledger?sheet=${sheetId}`);
+await page.getByText('settled days each side').waitFor();
+await shoot('ledger');
+await page.goto(`${url}/goals`);
+await page.getByRole('table', { name: 'Goals' }).waitFor();
+await shoot('goals');
+await page.goto(`${url}/data`);
+await page.getByRole('heading', { name: 'What was loaded' }).waitFor();
+await shoot('data');
+await browser.close();
+await application.stop();
+await quayside.stop();
+await cluster.stop();
+rmSync(home, { recursive: true, force: true });

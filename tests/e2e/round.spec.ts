@@ -1,0 +1,270 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import { startStack, type Stack } from '../support/stack.ts';
+
+let stack: Stack;
+test.beforeAll(async () => {
+  stack = await startStack(true);
+});
+test.afterAll(() => stack.stop());
+
+const rows = (page: Page) => page.locator('[role=row][data-key]');
+const sheet = (page: Page) => page.getByTestId('sheet-lines');
+const open = async (page: Page, path = '/round') => {
+  await page.goto(`${stack.url}${path}`);
+  await expect(rows(page).first()).toBeVisible();
+};
+const amount = async (page: Page) =>
+  Number((await page.getByText(/^[\d,]+ match$/).innerText()).replace(/\D/g, ''));
+
+test('moving, marking, ranges, undo', async ({ page }) => {
+  await open(page, '/round?queue=targets');
+  const all = await amount(page);
+  await page.keyboard.press('j');
+  await page.keyboard.press('x');
+  await page.keyboard.press('j');
+  await page.keyboard.press('j');
+  await page.keyboard.press('Shift+X');
+  await expect(page.getByRole('button', { name: 'Accept 3 marked' })).toBeVisible();
+  await page.keyboard.press('a');
+  await expect(sheet(page)).toHaveText('3 lines on the sheet');
+  await expect.poll(() => amount(page)).toBe(all - 3);
+  await page.keyboard.press('Control+z');
+  await expect(sheet(page)).toHaveText('The sheet is empty');
+  await expect.poll(() => amount(page)).toBe(all);
+});
+
+test('all that match: filtered, marked and accepted in one go, and taken back', async ({ page }) => {
+  await open(page, '/round?queue=targets');
+  const all = await amount(page);
+  await page.getByRole('combobox', { name: 'proposal' }).click();
+  await page.getByRole('option', { name: 'Cut bid' }).click();
+  await expect(page).toHaveURL(/proposal=cut/);
+  await expect.poll(() => amount(page)).toBeLessThan(all);
+  const cuts = await amount(page);
+  expect(cuts).toBeGreaterThan(50);
+  await page.keyboard.press('Control+a');
+  await page.getByRole('button', { name: `Accept ${cuts} marked` }).click();
+  await expect(sheet(page)).toHaveText(`${cuts} lines on the sheet`);
+  await expect(page.getByText('Nothing matches these filters.')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(sheet(page)).toHaveText('The sheet is empty');
+});
+
+test('adjusting in place: a bid of one’s own, and a bid the marketplace would not show', async ({ page }) => {
+  await open(page, '/round?queue=targets');
+  await page.keyboard.press('e');
+  await page.getByRole('textbox', { name: 'Bid' }).fill('0.02');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('below the marketplace’s least bid of 0.03')).toBeVisible();
+  await expect(sheet(page)).toHaveText('The sheet is empty');
+  await expect(rows(page).first()).toBeVisible();
+  await page.keyboard.press('e');
+  await page.getByRole('textbox', { name: 'Bid' }).fill('0.37');
+  await page.keyboard.press('Enter');
+  await expect(sheet(page)).toHaveText('1 line on the sheet');
+  await page.goto(`${stack.url}/ledger`);
+  await expect(page.getByRole('textbox', { name: /^New bid of/ })).toHaveValue('0.37');
+  await expect(page.getByText('(Mowing, adjusted)')).toBeVisible();
+  // The line is edited on the sheet, kept over a reload, removed, and the removal undone.
+  await page.getByRole('textbox', { name: /^New bid of/ }).fill('0.41');
+  await page.keyboard.press('Enter');
+  await page.reload();
+  await expect(page.getByRole('textbox', { name: /^New bid of/ })).toHaveValue('0.41');
+  await page.getByRole('button', { name: /^Remove .* from the sheet/ }).click();
+  await expect(sheet(page)).toHaveText('The sheet is empty');
+  await page.keyboard.press('Control+z');
+  await expect(sheet(page)).toHaveText('1 line on the sheet');
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Export as CSV' }).click(),
+  ]);
+  const text = await (
+    await download.createReadStream()
+  )
+    .toArray()
+    .then((parts) => Buffer.concat(parts).toString('utf8'));
+  expect(text.split('\n')[0]).toContain('line_id,sheet,action,entity');
+  expect(text).toContain(',0.41,');
+  await page.getByRole('button', { name: /^Remove .* from the sheet/ }).click();
+});
+
+test('a negative adjusted to a phrase; two lines for one field conflict until one is removed', async ({
+  page,
+}) => {
+  await open(page, '/round?proposal=negative');
+  await page.keyboard.press('e');
+  await page.getByRole('combobox', { name: 'Match type' }).selectOption('negative_phrase');
+  await page.getByRole('button', { name: 'Accept', exact: true }).click();
+  await expect(sheet(page)).toHaveText('1 line on the sheet');
+  await open(page, '/round?queue=targets');
+  await page.keyboard.press('a');
+  await expect(sheet(page)).toHaveText('2 lines on the sheet');
+  // The same target from another window, with another bid.
+  const key = await page.evaluate(async () => {
+    const lines = (
+      (await (await fetch('/api/sheet')).json()) as { lines: { finding_key: string; entity: string }[] }
+    ).lines;
+    return lines.find((line) => line.entity === 'target')!.finding_key;
+  });
+  const conflict = await page.evaluate(async (finding) => {
+    const { window } = (await (await fetch('/api/round')).json()) as { window: { from: string; to: string } };
+    const body = { ...window, keys: [finding], adjustments: { [finding]: { bid: 360_000 } } };
+    return (
+      await fetch('/api/round/accept', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(body),
+      })
+    ).status;
+  }, key);
+  expect(conflict).toBe(200);
+  await page.goto(`${stack.url}/ledger`);
+  await expect(page.getByText('Conflicts: another line sets this too. Keep one.')).toHaveCount(2);
+  await expect(page.getByText('Negative phrase', { exact: true })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Send 3 lines/ })).toBeDisabled();
+  await page
+    .getByRole('button', { name: /^Remove .* from the sheet/ })
+    .last()
+    .click();
+  await expect(page.getByText('Conflicts: another line')).toHaveCount(0);
+  await expect(page.getByRole('button', { name: /^Send 2 lines/ })).toBeEnabled();
+  for (const left of ['1 line on the sheet', 'The sheet is empty']) {
+    await page
+      .getByRole('button', { name: /^Remove .* from the sheet/ })
+      .first()
+      .click();
+    await expect(sheet(page)).toHaveText(left);
+  }
+});
+
+test('skip and later leave the queue, stay over a reload, and come back with undo', async ({ page }) => {
+  await open(page);
+  const all = await amount(page);
+  await page.keyboard.press('s');
+  await page.keyboard.press('l');
+  await expect.poll(() => amount(page)).toBe(all - 2);
+  await expect(page.getByText('2 findings')).toHaveCount(0);
+  await page.reload();
+  await expect(page.getByTestId('round-sentence')).toContainText('1 put off, 1 skipped');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => amount(page)).toBe(all);
+});
+
+test('filters, sorting and focus stand in the address: a link shows the same, Back works', async ({
+  page,
+}) => {
+  await open(page);
+  await page.keyboard.press('/');
+  await page.keyboard.type('canning');
+  await expect(rows(page).first()).toContainText('canning');
+  await page.keyboard.press('Enter');
+  await page.getByRole('columnheader', { name: 'Clicks' }).getByRole('button').click();
+  await page.keyboard.press('j');
+  await page.getByRole('combobox', { name: 'verdict' }).click();
+  await page.getByRole('option', { name: 'over goal' }).click();
+  await expect(page).toHaveURL(/q=canning.*sort=-clicks|sort=-clicks.*q=canning/);
+  const first = await rows(page).first().innerText();
+  const other = await page.context().browser()!.newPage();
+  await other.goto(page.url());
+  await expect(rows(other).first()).toBeVisible();
+  expect(await rows(other).first().innerText()).toBe(first);
+  await other.close();
+  await page.keyboard.press(']');
+  await expect(page).toHaveURL(/queue=targets/);
+  await page.goBack();
+  await expect(page).not.toHaveURL(/queue=targets/);
+});
+
+test('the season strip sets the window: presets by key, ends by arrow and by drag', async ({ page }) => {
+  await open(page);
+  const label = page.getByTestId('window');
+  await expect(label).toHaveText('18 Oct – 16 Nov');
+  await page.keyboard.press('4');
+  await expect(label).toHaveText('18 Sep – 16 Nov');
+  await page.keyboard.press('1');
+  await expect(label).toHaveText('10 Nov – 16 Nov');
+  await page.getByRole('slider', { name: 'First day of the window' }).focus();
+  await page.keyboard.press('ArrowLeft');
+  await expect(label).toHaveText('9 Nov – 16 Nov');
+  const box = (await page.getByRole('slider', { name: 'Last day of the window' }).boundingBox())!;
+  await page.mouse.move(box.x + 7, box.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 60, box.y + 20, { steps: 4 });
+  await page.mouse.up();
+  await expect(label).not.toHaveText('9 Nov – 16 Nov');
+  await expect(page.getByText('settling days left out')).toBeVisible();
+  await expect(rows(page).first()).toBeVisible();
+});
+
+test('the why panel: sentence, working, curve, season, windows, and y closes it', async ({ page }) => {
+  await open(page, '/round?queue=targets');
+  const why = page.getByTestId('why');
+  for (const part of ['Likely ACOS', 'How it comes about', 'Its season', 'Windows', 'Expected per week']) {
+    await expect(why.getByRole('heading', { name: part })).toBeVisible();
+  }
+  await expect(why).toContainText('Orders per click');
+  const before = await page.getByTestId('why-sentence').innerText();
+  await page.keyboard.press('j');
+  await expect(page.getByTestId('why-sentence')).not.toHaveText(before);
+  await page.keyboard.press('y');
+  await expect(why).toHaveCount(0);
+  await page.keyboard.press('y');
+  await expect(why).toBeVisible();
+});
+
+test('a change of goal judges anew at once', async ({ page }) => {
+  await open(page, '/round?queue=targets');
+  const sentence = await page.getByTestId('round-sentence').innerText();
+  await page.keyboard.press('g');
+  await page.keyboard.press('g');
+  const field = page.getByRole('textbox', { name: 'Target ACOS of The account, per cent' });
+  await field.fill('12');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Everything is judged anew')).toBeVisible();
+  await open(page, '/round?queue=targets');
+  await expect(page.getByTestId('round-sentence')).not.toHaveText(sentence);
+  await page.goto(`${stack.url}/goals`);
+  await page.getByRole('textbox', { name: 'Target ACOS of TT-TMP1, per cent' }).fill('20');
+  await page.keyboard.press('Enter');
+  await expect(
+    page.locator('[data-goal="product:TT-TMP1"]').getByRole('button', { name: /Remove/ }),
+  ).toBeVisible();
+  await page.getByRole('textbox', { name: 'Target ACOS of TT-TMP1, per cent' }).fill('lots');
+  await expect(page.getByRole('textbox', { name: 'Target ACOS of TT-TMP1, per cent' })).toHaveAttribute(
+    'aria-invalid',
+    'true',
+  );
+  await page.keyboard.press('Escape');
+  await page
+    .locator('[data-goal="product:TT-TMP1"]')
+    .getByRole('button', { name: /Remove/ })
+    .click();
+  await expect(
+    page.locator('[data-goal="product:TT-TMP1"]').getByRole('button', { name: /Remove/ }),
+  ).toHaveCount(0);
+  await field.fill('26');
+  await page.keyboard.press('Enter');
+});
+
+test('? shows the keys; every view passes the accessibility rules', async ({ page }) => {
+  await open(page);
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog')).toContainText('Keys that work here');
+  await page.keyboard.press('Escape');
+  for (const path of ['/round', '/ledger', '/goals', '/data']) {
+    await page.goto(`${stack.url}${path}`);
+    await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+    if (path === '/round') await expect(page.getByTestId('why-sentence')).toBeVisible();
+    const { violations } = await new AxeBuilder({ page })
+      .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+      .analyze();
+    expect(
+      violations.map(
+        ({ id, nodes }) =>
+          `${path} ${id}: ${nodes[0]?.html.slice(0, 160)} ${nodes[0]?.failureSummary?.slice(0, 200)}`,
+      ),
+    ).toEqual([]);
+  }
+});
