@@ -17,13 +17,14 @@ const show = (text: string) => {
 };
 
 const stops: (() => Promise<void>)[] = [];
-let stopping = false;
-async function stopAll(code: number): Promise<never> {
-  if (!stopping) {
-    stopping = true;
+let stopping: Promise<never> | null = null;
+/** Stops what was started, last first; called again while at it (Ctrl-C twice, a part that ends), it goes on. */
+function stopAll(code: number): Promise<never> {
+  stopping ??= (async () => {
     for (const stop of stops.reverse()) await stop().catch(() => undefined);
-  }
-  process.exit(code);
+    process.exit(code);
+  })();
+  return stopping;
 }
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => void stopAll(0));
 

@@ -7,6 +7,8 @@ export async function lockAccount(tx: Transaction, accountId: number): Promise<v
 }
 
 export async function makeStaging(tx: Transaction): Promise<void> {
+  // Names and terms are met by hashing; a load is alone in its account, so it may take more memory for that.
+  await tx`set local work_mem = '256MB'`;
   await tx`create temporary table staged_target (
     tno integer, campaign text, campaign_ext text, campaign_kind text, ad_group text, ad_group_ext text,
     target text, target_ext text, target_kind text, match_type text) on commit drop`;

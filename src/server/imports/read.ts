@@ -1,6 +1,5 @@
-import { parse, type CsvError } from 'csv-parse';
 import type { Layout } from './inspect.ts';
-import { textStream } from './decode.ts';
+import { recordsOf } from './records.ts';
 import { fileKinds, type Column, type ColumnType, type FileKind, type Mapping } from './kinds.ts';
 import { isTotal, readDate, readNumber, type DateOrder, type DecimalMark } from './values.ts';
 
@@ -30,6 +29,13 @@ export interface Reading {
   bytes: number;
 }
 
+const isTotalRow = (cells: string[]): boolean => {
+  const first = cells[0] ?? '';
+  if (first === '') return cells.length > 1 && isTotal(cells.find((cell) => cell !== '') ?? '');
+  // Only words can begin a total: dates and numbers need no closer look.
+  return (first.charCodeAt(0) > 57 || first.startsWith(' ')) && isTotal(first);
+};
+
 interface Plan extends Column {
   at: number;
 }
@@ -46,7 +52,24 @@ class BadValue extends Error {
   }
 }
 
-function readValue(plan: Plan, text: string, choices: Choices, dates: Map<string, string | null>) {
+/** Values that were read before: days and small numbers come again and again. */
+interface Known {
+  dates: Map<string, string | null>;
+  numbers: Map<string, number | null>;
+}
+
+const mostKnown = 50_000;
+
+function remember<T>(map: Map<string, T>, text: string, read: () => T): T {
+  let value = map.get(text);
+  if (value === undefined) {
+    if (map.size >= mostKnown) map.clear();
+    map.set(text, (value = read()));
+  }
+  return value;
+}
+
+function readValue(plan: Plan, text: string, choices: Choices, known: Known) {
   const type: ColumnType = plan.type;
   if (type === 'text') {
     const trimmed = text.trim();
@@ -63,12 +86,11 @@ function readValue(plan: Plan, text: string, choices: Choices, dates: Map<string
   }
   if (type === 'date') {
     if (text.trim() === '' && !plan.required) return null;
-    let day = dates.get(text);
-    if (day === undefined) dates.set(text, (day = readDate(text, choices.dateOrder)));
+    const day = remember(known.dates, text, () => readDate(text, choices.dateOrder));
     if (day === null) throw new BadValue(plan.name, text, 'It is not a date.');
     return day;
   }
-  const number = readNumber(text, choices.decimalMark);
+  const number = remember(known.numbers, text, () => readNumber(text, choices.decimalMark));
   if (number === null) throw new BadValue(plan.name, text, 'It is not a number.');
   if (type === 'share') return text.trim() === '' ? null : number;
   if (number < 0) throw new BadValue(plan.name, text, 'It is below zero.');
@@ -99,65 +121,38 @@ export async function readFile(
     const at = choices.mapping[column.name];
     return at === null || at === undefined ? [] : [{ ...column, at }];
   });
-  const dates = new Map<string, string | null>();
+  const known: Known = { dates: new Map(), numbers: new Map() };
   const reading: Reading = { rowsRead: 0, rowsTotals: 0, rowsRejected: 0, bytes: 0 };
-  const broken: CsvError[] = [];
-  const text = textStream(path, layout.encoding);
-  const parser = parse({
-    delimiter: layout.delimiter,
-    relax_column_count: true,
-    skip_empty_lines: true,
-    skip_records_with_error: true,
-    max_record_size: 1 << 20,
-    on_skip: (error) => {
-      if (error) broken.push(error);
-    },
-  });
-  text.on('error', (error) => parser.destroy(error));
-  text.pipe(parser);
   let row = 0;
-  const rejectBroken = async () => {
-    for (const error of broken.splice(0)) {
+  for await (const { records, broken, bytes } of recordsOf(path, layout)) {
+    for (const cells of records) {
+      row++;
+      if (row <= layout.titleRows + 1) continue;
+      reading.rowsRead++;
+      if (isTotalRow(cells)) {
+        reading.rowsTotals++;
+        continue;
+      }
+      const values: Values = {};
+      try {
+        for (const plan of plans) values[plan.name] = readValue(plan, cells[plan.at] ?? '', choices, known);
+      } catch (error) {
+        if (!(error instanceof BadValue)) throw error;
+        reading.rowsRejected++;
+        await onRejected({ row, column: error.column, value: error.value, reason: error.message, cells });
+        continue;
+      }
+      const wait = onRow(values, row);
+      if (wait) await wait;
+    }
+    for (const line of broken) {
       reading.rowsRead++;
       reading.rowsRejected++;
-      const line = error as unknown as { lines?: number };
-      await onRejected({
-        row: line.lines ?? row,
-        column: '',
-        value: '',
-        reason: `The quotes of this row do not close as they should (line ${line.lines ?? row}).`,
-        cells: [],
-      });
+      const reason = `The quotes of this row do not close as they should (line ${line}).`;
+      await onRejected({ row: line, column: '', value: '', reason, cells: [] });
     }
-  };
-  for await (const record of parser) {
-    const cells = record as string[];
-    row++;
-    if (broken.length > 0) await rejectBroken();
-    if (row <= layout.titleRows + 1) continue;
-    reading.rowsRead++;
-    if (row % 20_000 === 0) await onProgress(parser.info.bytes);
-    const first = cells[0] ?? '';
-    if (
-      isTotal(first) ||
-      (cells.length > 1 && first === '' && isTotal(cells.find((cell) => cell !== '') ?? ''))
-    ) {
-      reading.rowsTotals++;
-      continue;
-    }
-    const values: Values = {};
-    try {
-      for (const plan of plans) values[plan.name] = readValue(plan, cells[plan.at] ?? '', choices, dates);
-    } catch (error) {
-      if (!(error instanceof BadValue)) throw error;
-      reading.rowsRejected++;
-      await onRejected({ row, column: error.column, value: error.value, reason: error.message, cells });
-      continue;
-    }
-    const wait = onRow(values, row);
-    if (wait) await wait;
+    reading.bytes = bytes;
+    await onProgress(bytes);
   }
-  await rejectBroken();
-  reading.bytes = parser.info.bytes;
   return reading;
 }

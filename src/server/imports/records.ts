@@ -1,0 +1,87 @@
+import { parse, type CsvError } from 'csv-parse';
+import { dsvFormat } from 'd3';
+import { textStream } from './decode.ts';
+import type { Layout } from './inspect.ts';
+
+/** Some records of a file in their order, and those between them whose quotes do not close. */
+export interface Batch {
+  records: string[][];
+  /** Lines at which a record was broken. */
+  broken: number[];
+  /** Characters read so far: near enough to bytes for progress. */
+  bytes: number;
+}
+
+const notEmpty = (cells: string[]): boolean => cells.length > 1 || cells[0] !== '';
+const longestRecord = 1 << 20;
+
+/**
+ * Records of a file in batches. While no quote appears, whole pieces are split at once, which is some ten times as
+ * fast; from the first piece with a quote on, the stricter reader takes over, which knows quotes, line breaks within
+ * them, and what is wrong with them.
+ */
+export async function* recordsOf(path: string, layout: Layout): AsyncGenerator<Batch> {
+  const text = textStream(path, layout.encoding);
+  const plain = dsvFormat(layout.delimiter);
+  let pending = '';
+  let bytes = 0;
+  const pieces = text[Symbol.asyncIterator]() as AsyncIterator<string>;
+  for (;;) {
+    const { value, done } = await pieces.next();
+    if (done) break;
+    pending += value;
+    bytes += value.length;
+    if (pending.includes('"') || pending.length > longestRecord * 2) {
+      yield* strictRecords(pending, bytes, pieces, layout);
+      return;
+    }
+    const end = pending.lastIndexOf('\n') + 1;
+    if (end === 0) continue;
+    const records = plain.parseRows(pending.slice(0, end)).filter(notEmpty);
+    pending = pending.slice(end);
+    yield { records, broken: [], bytes };
+  }
+  if (pending !== '') yield { records: plain.parseRows(pending).filter(notEmpty), broken: [], bytes };
+}
+
+async function* strictRecords(
+  start: string,
+  read: number,
+  rest: AsyncIterator<string>,
+  layout: Layout,
+): AsyncGenerator<Batch> {
+  let bytes = read;
+  let broken: number[] = [];
+  const parser = parse({
+    delimiter: layout.delimiter,
+    relax_column_count: true,
+    skip_empty_lines: true,
+    skip_records_with_error: true,
+    max_record_size: longestRecord,
+    on_skip: (error: (CsvError & { lines?: number }) | undefined) => {
+      if (error) broken.push(error.lines ?? 0);
+    },
+  });
+  const feed = (async () => {
+    const write = (piece: string) =>
+      parser.write(piece) ? Promise.resolve() : new Promise<void>((ready) => parser.once('drain', ready));
+    await write(start);
+    for (;;) {
+      const { value, done } = await rest.next();
+      if (done) break;
+      bytes += value.length;
+      await write(value);
+    }
+    parser.end();
+  })();
+  feed.catch((error: Error) => parser.destroy(error));
+  let records: string[][] = [];
+  for await (const cells of parser) {
+    records.push(cells as string[]);
+    if (records.length < 500 && broken.length === 0) continue;
+    yield { records, broken, bytes };
+    records = [];
+    broken = [];
+  }
+  yield { records, broken, bytes };
+}
