@@ -1,8 +1,9 @@
-import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { demoScenario } from '../demo/scenario.ts';
 import { bigAccount, judgeBig } from './bench/big-account.ts';
 import { loadMillion } from './bench/load-million.ts';
+import { memoryOf, type Measure } from './bench/measure.ts';
 import { scrollFindings } from './bench/scroll.ts';
 import { build } from './lib/build.ts';
 import { startCluster } from './lib/cluster.ts';
@@ -10,16 +11,6 @@ import { callApi, root, startApplication, startQuayside, waitForJob, type Runnin
 
 // Measures and prints one line a figure; with --json as one JSON object a line. Figures, never verdicts: these
 // machines are noisy, so read the ratios. --only=NAME runs one bench.
-
-export interface Measure {
-  name: string;
-  value: number;
-  unit: string;
-  /** What the value is compared with, measured in the same run. */
-  reference: string;
-  ratio: number | null;
-  aim: string;
-}
 
 const asJson = process.argv.includes('--json');
 const only = process.argv.find((argument) => argument.startsWith('--only='))?.slice(7);
@@ -32,12 +23,6 @@ function print(measure: Measure): void {
     const against = ratio === null ? measure.reference : `${ratio} x ${measure.reference}`;
     process.stdout.write(`${measure.name}: ${value} ${measure.unit} (${against}; aim ${measure.aim})\n`);
   }
-}
-
-/** Resident memory of a process in MiB. */
-export function memoryOf(pid: number): number {
-  const status = readFileSync(`/proc/${pid}/status`, 'utf8');
-  return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024;
 }
 
 const home = join(root, '.data/bench');

@@ -1,5 +1,5 @@
 import postgres from 'postgres';
-import { memoryOf, type Measure } from '../bench.ts';
+import { memoryOf, type Measure } from './measure.ts';
 import type { Running } from '../lib/processes.ts';
 
 /** Makes an account of 200,000 targets and 1,000,000 terms straight in the tables. */

@@ -3,7 +3,7 @@ import { once } from 'node:events';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import postgres from 'postgres';
-import { memoryOf, type Measure } from '../bench.ts';
+import { memoryOf, type Measure } from './measure.ts';
 import { callApi, waitForJob, type Running } from '../lib/processes.ts';
 
 const rows = 1_000_000;

@@ -1,5 +1,5 @@
 import { chromium } from '@playwright/test';
-import type { Measure } from '../bench.ts';
+import type { Measure } from './measure.ts';
 import { chromiumPath } from '../lib/packages.ts';
 import type { Running } from '../lib/processes.ts';
 

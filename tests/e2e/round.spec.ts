@@ -123,9 +123,10 @@ test('a negative adjusted to a phrase; two lines for one field conflict until on
   await expect(page.getByText('Conflicts: another line sets this too. Keep one.')).toHaveCount(2);
   await expect(page.getByText('Negative phrase', { exact: true })).toBeVisible();
   await expect(page.getByRole('button', { name: /^Send 3 lines/ })).toBeDisabled();
-  await page
-    .getByRole('button', { name: /^Remove .* from the sheet/ })
-    .last()
+  const conflicting = page.getByRole('row').filter({ hasText: 'Conflicts: another line' });
+  await conflicting
+    .first()
+    .getByRole('button', { name: /^Remove/ })
     .click();
   await expect(page.getByText('Conflicts: another line')).toHaveCount(0);
   await expect(page.getByRole('button', { name: /^Send 2 lines/ })).toBeEnabled();

@@ -50,6 +50,7 @@ export function WhyPanel({
       component="aside"
       aria-label="Why"
       data-testid="why"
+      tabIndex={0}
       sx={{
         width: 328,
         flexShrink: 0,
