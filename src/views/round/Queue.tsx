@@ -230,7 +230,7 @@ const QueueRow = memo(
             {verdictWords[row.verdict]}
           </div>
         </div>
-        <div role="cell" style={{ minWidth: 0 }}>
+        <div role="cell" style={{ minWidth: 0, gridColumn: isAdjusting ? 'span 2' : undefined }}>
           {isAdjusting ? (
             <AdjustCell
               row={row}
@@ -254,9 +254,11 @@ const QueueRow = memo(
             </div>
           )}
         </div>
-        <div role="cell" style={{ textAlign: 'right', fontWeight: 700 }}>
-          {row.worth > 0 ? signedMoney(row.worth) : ''}
-        </div>
+        {!isAdjusting && (
+          <div role="cell" style={{ textAlign: 'right', fontWeight: 700 }}>
+            {row.worth > 0 ? signedMoney(row.worth) : ''}
+          </div>
+        )}
       </div>
     );
   },
