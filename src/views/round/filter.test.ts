@@ -1,0 +1,136 @@
+import { describe, expect, test } from 'vitest';
+import { filterRows, proposalKind, sortRows, type Filter } from './filter.ts';
+import type { Row } from './types.ts';
+import { placeOf, proposalWords } from './words.ts';
+
+const row = (key: string, more: Partial<Row> = {}): Row => ({
+  key,
+  queue: 'terms',
+  subject: key,
+  targetId: 't',
+  targetKind: 'keyword',
+  matchType: 'broad',
+  target: 'airlock lids',
+  adGroupId: 'g',
+  campaignId: 'c',
+  sku: 'LID',
+  sums: { impressions: 10, clicks: 5, spend: 2e6, orders: 1, units: 1, sales: 20e6 },
+  verdict: 'under',
+  proposal: { kind: 'wait', moreClicks: 4, obstacle: null },
+  effect: { clicks: 0, spend: 0, orders: 0, sales: 0, salesLow: 0, salesHigh: 0, profit: null },
+  worth: 0,
+  interval: null,
+  targetAcos: 0.3,
+  over: null,
+  ...more,
+});
+
+const names = { g: { name: 'Lids broad', campaignId: 'c', campaign: 'Lids broad', sku: 'LID' } };
+const none: Filter = { text: '', sku: '', campaignId: '', verdict: '', proposal: '' };
+const keys = (rows: Row[]) => rows.map(({ key }) => key);
+
+describe('filtering', () => {
+  const rows = [
+    row('Wide-mouth lids'),
+    row('canning jars', {
+      verdict: 'over',
+      proposal: { kind: 'negative', adGroupId: 'g', matchType: 'negative_exact', expression: 'canning jars' },
+    }),
+    row('crock', { sku: 'CRK', campaignId: 'd' }),
+    row('a target', {
+      queue: 'targets',
+      proposal: { kind: 'bid', from: 5e5, to: 4e5, wanted: 4e5, held: [] },
+    }),
+  ];
+
+  test('by queue, text without regard to case and punctuation, and what caught it', () => {
+    expect(keys(filterRows(rows, 'terms', { ...none, text: 'WIDE mouth' }, names))).toEqual([
+      'Wide-mouth lids',
+    ]);
+    expect(keys(filterRows(rows, 'terms', { ...none, text: 'lids broad' }, names))).toHaveLength(3);
+    expect(keys(filterRows(rows, 'targets', none, names))).toEqual(['a target']);
+  });
+
+  test('by product, campaign, verdict and proposal', () => {
+    expect(keys(filterRows(rows, 'terms', { ...none, sku: 'CRK' }, names))).toEqual(['crock']);
+    expect(keys(filterRows(rows, 'terms', { ...none, campaignId: 'd' }, names))).toEqual(['crock']);
+    expect(keys(filterRows(rows, 'terms', { ...none, verdict: 'over' }, names))).toEqual(['canning jars']);
+    expect(keys(filterRows(rows, 'terms', { ...none, proposal: 'negative' }, names))).toEqual([
+      'canning jars',
+    ]);
+    expect(rows.map(proposalKind)).toEqual(['wait', 'negative', 'wait', 'cut']);
+  });
+});
+
+describe('sorting', () => {
+  const sums = (spend: number, sales: number) => ({
+    impressions: 1,
+    clicks: 1,
+    spend,
+    orders: 0,
+    units: 0,
+    sales,
+  });
+  const rows = [
+    row('half', { sums: sums(10, 20) }),
+    row('no sales, dear', { sums: sums(30, 0) }),
+    row('no sales, cheap', { sums: sums(5, 0) }),
+    row('tenth', { sums: sums(2, 20) }),
+    row('nothing', { sums: sums(0, 0) }),
+  ];
+
+  test('spend without sales is the worst ACOS, the dearer first; rows without spend stand last', () => {
+    expect(keys(sortRows(rows, 'acos', true))).toEqual([
+      'no sales, dear',
+      'no sales, cheap',
+      'half',
+      'tenth',
+      'nothing',
+    ]);
+    expect(keys(sortRows(rows, 'acos', false))).toEqual([
+      'nothing',
+      'tenth',
+      'half',
+      'no sales, cheap',
+      'no sales, dear',
+    ]);
+  });
+
+  test('by worth as it came, and the list itself is left alone', () => {
+    expect(sortRows(rows, 'worth', true)).toBe(rows);
+    sortRows(rows, 'subject', false);
+    expect(rows[0]!.key).toBe('half');
+  });
+});
+
+describe('words', () => {
+  test('places and proposals as they are read', () => {
+    expect(placeOf(row('x'), names)).toBe('broad · airlock lids in Lids broad');
+    expect(placeOf(row('x', { targetKind: 'automatic', target: 'close terms' }), names)).toBe(
+      'close terms in Lids broad',
+    );
+    expect(
+      proposalWords(
+        { kind: 'bid', from: 650_000, to: 380_000, wanted: 3e5, held: ['largest step down'] },
+        names,
+      ),
+    ).toEqual({
+      verb: 'Cut bid',
+      value: '0.65 → 0.38',
+      detail: 'held by largest step down',
+    });
+    expect(proposalWords({ kind: 'wait', moreClicks: 14, obstacle: null }, names).value).toBe(
+      '≈ 14 clicks to know',
+    );
+    expect(
+      proposalWords(
+        { kind: 'negative', adGroupId: 'g', matchType: 'negative_phrase', expression: 'x' },
+        names,
+      ),
+    ).toMatchObject({
+      verb: 'Negate',
+      value: 'phrase',
+      detail: 'in Lids broad',
+    });
+  });
+});

@@ -1,0 +1,130 @@
+import { request } from 'node:http';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
+import { startStack, type Stack } from '../support/stack.ts';
+
+let stack: Stack;
+beforeAll(async () => {
+  stack = await startStack(true);
+});
+afterAll(() => stack.stop());
+
+const status = (path: string, headers: Record<string, string>, method = 'GET') =>
+  new Promise<{ status: number; type: string }>((resolve, reject) => {
+    const call = request(`${stack.url}${path}`, { method, headers }, (answer) => {
+      answer.resume();
+      resolve({ status: answer.statusCode ?? 0, type: String(answer.headers['content-type']) });
+    });
+    call.on('error', reject);
+    call.end();
+  });
+
+const put = (body: unknown) =>
+  fetch(`${stack.url}/api/goals`, {
+    method: 'PUT',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+
+interface Round {
+  window: { from: string; to: string };
+  findings: {
+    key: string;
+    queue: string;
+    sku: string | null;
+    targetAcos: number;
+    proposal: { kind: string };
+  }[];
+}
+
+describe('who may call', () => {
+  test('a rebound host name and another origin are refused, this machine is not', async () => {
+    expect((await status('/api/season', { host: 'rebound.example' })).status).toBe(403);
+    expect((await status('/api/fetch', { origin: 'http://elsewhere.example' }, 'POST')).status).toBe(403);
+    expect((await status('/api/season', { 'sec-fetch-site': 'cross-site' })).status).toBe(403);
+    expect((await status('/api/season', {})).status).toBe(200);
+  });
+
+  test('every page carries a policy without inline scripts or styles', async () => {
+    const answer = await fetch(`${stack.url}/round`);
+    const policy = answer.headers.get('content-security-policy')!;
+    expect(policy).toContain("default-src 'none'");
+    expect(policy).not.toContain('unsafe-inline');
+    const nonce = /'nonce-([^']+)'/.exec(policy)![1]!;
+    const scripts = (await answer.text()).match(/<script[^>]*>/g)!;
+    expect(scripts.every((script) => script.includes(`nonce="${nonce}"`))).toBe(true);
+  });
+});
+
+describe('errors', () => {
+  test('are problem details that say the field', async () => {
+    const answer = await put({ scope: 'account', targetAcos: 'much' });
+    expect(answer.status).toBe(422);
+    expect(answer.headers.get('content-type')).toContain('application/problem+json');
+    expect(await answer.json()).toMatchObject({ status: 422, code: 'bad_request', field: 'targetAcos' });
+  });
+
+  test.each([
+    ['GET', '/api/jobs/none', 404],
+    ['GET', '/api/files/..%2f..%2fetc%2fpasswd', 404],
+    ['GET', '/api/ledger/999', 404],
+    ['GET', '/api/round?from=2026-11-10&to=2026-11-01', 422],
+    ['GET', '/api/round?from=2026-11-20&to=2026-11-21', 409],
+    ['GET', '/api/round/why?key=none', 404],
+  ])('%s %s: %i', async (method, path, expected) => {
+    const answer = await status(path, {}, method);
+    expect(answer).toMatchObject({
+      status: expected,
+      type: expect.stringContaining('problem+json') as string,
+    });
+  });
+
+  test('accepting all or none: one key that is gone leaves the sheet as it was', async () => {
+    const round = await callApi<Round>(stack.url, 'GET', '/api/round');
+    const keys = [round.findings[0]!.key, 'term:0:gone'];
+    await expect(callApi(stack.url, 'POST', '/api/round/accept', { ...round.window, keys })).rejects.toThrow(
+      'not there any more',
+    );
+    const sheet = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/sheet');
+    expect(sheet.lines).toEqual([]);
+  });
+});
+
+describe('goals', () => {
+  test('an override rules its product at once, and no other', async () => {
+    await put({ scope: 'product', key: 'TT-TMP1', targetAcos: 0.11 });
+    const { findings } = await callApi<Round>(stack.url, 'GET', '/api/round');
+    const targets = (sku: string) =>
+      new Set(findings.filter((finding) => finding.sku === sku).map((finding) => finding.targetAcos));
+    expect(targets('TT-TMP1')).toEqual(new Set([0.11]));
+    expect(targets('TT-WGT6')).toEqual(new Set([0.26]));
+  });
+
+  test('a floor above the ceiling, an unknown product, the account’s own goal', async () => {
+    expect((await put({ scope: 'account', targetAcos: 0.2, bidFloor: 2e6, bidCeiling: 1e6 })).status).toBe(
+      422,
+    );
+    expect((await put({ scope: 'product', key: 'none', targetAcos: 0.2 })).status).toBe(404);
+    await expect(callApi(stack.url, 'DELETE', '/api/goals?scope=account&key=x', {})).rejects.toThrow(
+      'needs a goal',
+    );
+  });
+});
+
+test('a week later theta is steered once, with its reason; fetching again steers nothing', async () => {
+  await callApi(stack.url, 'GET', '/api/round');
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/advance', { days: 7 });
+  await waitForJob(stack.url, jobId);
+  interface Goals {
+    goals: { scope: string; theta: { value: number; day: string; reason: string } | null }[];
+  }
+  const account = async () =>
+    (await callApi<Goals>(stack.url, 'GET', '/api/goals')).goals.find((goal) => goal.scope === 'account')!
+      .theta!;
+  const steered = await account();
+  expect(steered.day).toBe('2026-11-28');
+  expect(steered.reason).toMatch(/^It runs at \d+ % against 26 %: a bid may now be/);
+  const again = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/fetch', {});
+  await waitForJob(stack.url, again.jobId);
+  expect(await account()).toEqual(steered);
+});
