@@ -93,70 +93,70 @@ function Goals() {
         </Typography>
       </Box>
       <Box
-        role="table"
-        aria-label="Goals"
         sx={{ bgcolor: 'background.paper', borderTop: 1, borderColor: 'text.primary', fontSize: 13, pb: 2 }}
       >
-        <Box
-          role="row"
-          sx={{
-            display: 'grid',
-            gridTemplateColumns: columns,
-            columnGap: 1.5,
-            px: 2.25,
-            py: 0.75,
-            color: 'text.secondary',
-            fontSize: 12,
-          }}
-        >
-          {header.map((name, i) => (
-            <Box
-              key={i}
-              component="span"
-              role="columnheader"
-              sx={{ textAlign: i > 0 && i < 6 ? 'right' : 'left' }}
-            >
-              {name}
-            </Box>
+        <Box role="table" aria-label="Goals">
+          <Box
+            role="row"
+            sx={{
+              display: 'grid',
+              gridTemplateColumns: columns,
+              columnGap: 1.5,
+              px: 2.25,
+              py: 0.75,
+              color: 'text.secondary',
+              fontSize: 12,
+            }}
+          >
+            {header.map((name, i) => (
+              <Box
+                key={i}
+                component="span"
+                role="columnheader"
+                sx={{ textAlign: i > 0 && i < 6 ? 'right' : 'left' }}
+              >
+                {name}
+              </Box>
+            ))}
+          </Box>
+          <GoalRow
+            title="The account"
+            detail="rules wherever nothing narrower does"
+            scope="account"
+            name=""
+            goal={account}
+            wider={null}
+            onSave={save}
+          />
+          {data.products.map((product) => (
+            <GoalRow
+              key={product.sku}
+              title={product.sku}
+              detail={`${product.title}${product.stock !== null && product.stock <= 0 ? ', out of stock' : product.stock !== null && product.stock < 50 ? `, ${count(product.stock)} left` : ''}`}
+              scope="product"
+              name={product.sku}
+              goal={find('product', product.sku) ?? null}
+              wider={account}
+              margin={product.margin}
+              price={product.price}
+              onSave={save}
+              onRemove={remove}
+            />
+          ))}
+          {campaigns.map((goal) => (
+            <GoalRow
+              key={goal.key}
+              title={data.campaigns.find((campaign) => campaign.campaignId === goal.key)?.name ?? goal.key}
+              detail="campaign"
+              scope="campaign"
+              name={goal.key}
+              goal={goal}
+              wider={account}
+              onSave={save}
+              onRemove={remove}
+            />
           ))}
         </Box>
-        <GoalRow
-          title="The account"
-          detail="rules wherever nothing narrower does"
-          scope="account"
-          name=""
-          goal={account}
-          wider={null}
-          onSave={save}
-        />
-        {data.products.map((product) => (
-          <GoalRow
-            key={product.sku}
-            title={product.sku}
-            detail={`${product.title}${product.stock !== null && product.stock <= 0 ? ', out of stock' : product.stock !== null && product.stock < 50 ? `, ${count(product.stock)} left` : ''}`}
-            scope="product"
-            name={product.sku}
-            goal={find('product', product.sku) ?? null}
-            wider={account}
-            margin={product.margin}
-            price={product.price}
-            onSave={save}
-            onRemove={remove}
-          />
-        ))}
-        {campaigns.map((goal) => (
-          <GoalRow
-            key={goal.key}
-            title={data.campaigns.find((campaign) => campaign.campaignId === goal.key)?.name ?? goal.key}
-            detail="campaign"
-            scope="campaign"
-            name={goal.key}
-            goal={goal}
-            wider={account}
-            onSave={save}
-            onRemove={remove}
-          />
-        ))}
         <Box sx={{ px: 2.25, pt: 1.5, display: 'flex', gap: 1, alignItems: 'center' }}>
           <Select
             size="small"
