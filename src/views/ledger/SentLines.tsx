@@ -6,7 +6,7 @@ import { count, money, percent } from '../../core/metrics/format.ts';
 import type { LedgerLine, SumsOfLine } from './types.ts';
 import { newText, oldText, whatOf } from './words.ts';
 
-const columns = 'minmax(150px, 1.3fr) 150px 116px minmax(150px, 1.4fr) 150px 150px 70px';
+const columns = 'minmax(120px, 1.3fr) 132px 92px minmax(80px, 1fr) 134px 134px 66px';
 
 const Side = ({ sums }: { sums: SumsOfLine | null }) =>
   sums === null ? (

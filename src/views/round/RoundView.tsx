@@ -239,6 +239,20 @@ function Round() {
                 </ButtonBase>
               ))}
             </Box>
+            <Box sx={{ flex: 1 }} />
+            {markedHere.length > 0 && (
+              <Box sx={{ display: 'flex', gap: 1, alignSelf: 'center' }}>
+                <Button size="small" onClick={() => decideChosen('later')}>
+                  Later
+                </Button>
+                <Button size="small" onClick={() => decideChosen('skipped')}>
+                  Skip
+                </Button>
+                <Button size="small" variant="contained" disabled={acceptable === 0} onClick={acceptChosen}>
+                  Accept {count(acceptable)} marked
+                </Button>
+              </Box>
+            )}
           </Box>
           <Typography variant="body1" data-testid="round-sentence" sx={{ fontSize: 14 }}>
             <b>{count(rows.length)} findings</b> worth{' '}
@@ -257,29 +271,9 @@ function Round() {
           <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, minHeight: 30 }}>
             <Filters queue={queue} filter={filter} answer={answer} input={input} />
             <Box sx={{ flex: 1 }} />
-            {markedHere.length > 0 ? (
-              <>
-                <Button size="small" onClick={() => decideChosen('later')}>
-                  Later
-                </Button>
-                <Button size="small" onClick={() => decideChosen('skipped')}>
-                  Skip
-                </Button>
-                <Button
-                  size="small"
-                  variant="contained"
-                  disabled={acceptable === 0}
-                  onClick={acceptChosen}
-                  sx={{ whiteSpace: 'nowrap' }}
-                >
-                  Accept {count(acceptable)} marked
-                </Button>
-              </>
-            ) : (
-              <Typography variant="body2" color="text.secondary" noWrap>
-                {count(rows.length)} match
-              </Typography>
-            )}
+            <Typography variant="body2" color="text.secondary" noWrap>
+              {count(rows.length)} match
+            </Typography>
           </Box>
         </Box>
         {rows.length > 0 ? (
