@@ -22,13 +22,16 @@ export async function bigAccount(databaseUrl: string): Promise<void> {
   await sql`insert into term (account_id, text) select 1, 'some shopper term ' || t from generate_series(1, 1000000) t`;
   await sql`select ensure_month('target_day', '2026-10-01'), ensure_month('target_day', '2026-11-01'),
     ensure_month('term_day', '2026-10-01'), ensure_month('term_day', '2026-11-01')`;
+  // Each chance names its row: a subquery that does not would be drawn once for all.
   await sql`insert into target_day
     select 1, d, t.target_id, 800, c, c * 450000, o, o, o * 25000000 from target t
-    cross join lateral (select '2026-10-20'::date + (random() * 24)::int as d, (random() * 40)::int as c) a
+    cross join lateral (select '2026-10-20'::date + (random() * 24 + 0 * t.target_id)::int as d,
+      (random() * 40 + 0 * t.target_id)::int as c) a
     cross join lateral (select (random() * random() * c * 0.25)::int as o) b`;
   await sql`insert into term_day
     select 1, d, 1 + (m.term_id * 7919) % 200000, m.term_id, 60, c, c * 450000, o, o, o * 25000000 from term m
-    cross join lateral (select '2026-10-20'::date + (random() * 24)::int as d, 1 + (random() * random() * 20)::int as c) a
+    cross join lateral (select '2026-10-20'::date + (random() * 24 + 0 * m.term_id)::int as d,
+      1 + (random() * random() * 20 + 0 * m.term_id)::int as c) a
     cross join lateral (select (random() * random() * c * 0.3)::int as o) b`;
   await sql`analyze`;
   await sql.end();
