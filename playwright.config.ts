@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { chromiumFlags } from './scripts/lib/packages.ts';
 
 export default defineConfig({
   testDir: 'tests/e2e',
@@ -11,15 +12,7 @@ export default defineConfig({
     trace: 'retain-on-failure',
     launchOptions: {
       executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
+      args: chromiumFlags,
     },
   },
 });

@@ -5,7 +5,7 @@ import { demoGoals } from '../demo/goals.ts';
 import { demoScenario } from '../demo/scenario.ts';
 import { build } from './lib/build.ts';
 import { startCluster } from './lib/cluster.ts';
-import { chromiumPath } from './lib/packages.ts';
+import { chromiumFlags, chromiumPath } from './lib/packages.ts';
 import { callApi, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
 
 // Takes one picture of each main view from a fresh demo account: docs/screenshots/*.png at 1280x800.
@@ -34,15 +34,7 @@ for (const goal of demoGoals) await callApi(url, 'PUT', '/api/goals', goal);
 
 const browser = await chromium.launch({
   executablePath: chromiumPath(),
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
+  args: chromiumFlags,
 });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
 const shoot = async (name: string, on: Page = page) => {

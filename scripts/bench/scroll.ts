@@ -1,21 +1,13 @@
 import { chromium } from '@playwright/test';
 import type { Measure } from './measure.ts';
-import { chromiumPath } from '../lib/packages.ts';
+import { chromiumFlags, chromiumPath } from '../lib/packages.ts';
 import type { Running } from '../lib/processes.ts';
 
 /** Scrolls the queue of the big account in Chromium and takes the time of every frame. */
 export async function scrollFindings(app: Running): Promise<Measure[]> {
   const browser = await chromium.launch({
     executablePath: chromiumPath(),
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
+    args: chromiumFlags,
   });
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

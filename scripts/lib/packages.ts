@@ -34,3 +34,14 @@ export function chromiumPath(): string {
   if (!existsSync(path)) installDebian('chromium');
   return path;
 }
+
+/** How Chromium is started here: as root, without a display, without calls of its own. */
+export const chromiumFlags = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
