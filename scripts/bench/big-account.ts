@@ -32,7 +32,7 @@ export async function bigAccount(databaseUrl: string): Promise<void> {
     select 1, d, 1 + (m.term_id * 7919) % 200000, m.term_id, 60, c, c * 450000, o, o, o * 25000000 from term m
     cross join lateral (select '2026-10-20'::date + (random() * 24 + 0 * m.term_id)::int as d,
       1 + (random() * random() * 20 + 0 * m.term_id)::int as c) a
-    cross join lateral (select (random() * random() * c * 0.3)::int as o) b`;
+    cross join lateral (select (random() * random() * c * 0.5)::int as o) b`;
   await sql`analyze`;
   await sql.end();
 }

@@ -8,11 +8,13 @@ import { log } from './log.ts';
 
 /** What endpoints share: checking what comes in, problem details on the way out, answers kept under their key. */
 
-export const json = (value: unknown, status = 200): Response =>
-  new Response(JSON.stringify(value), {
+export const jsonText = (text: string, status = 200): Response =>
+  new Response(text, {
     status,
     headers: { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' },
   });
+
+export const json = (value: unknown, status = 200): Response => jsonText(JSON.stringify(value), status);
 
 /** RFC 9457. */
 export function problem(status: number, code: string, detail: string, place: object = {}): Response {

@@ -40,6 +40,11 @@ export function addSibling(moments: Moments, n: number, y: number, clicks = n, o
   moments.cc += clicks * clicks;
 }
 
+/** Adds siblings that were summed elsewhere. */
+export function addMoments(moments: Moments, more: Moments): void {
+  for (const name of Object.keys(moments) as (keyof Moments)[]) moments[name] += more[name];
+}
+
 /**
  * Prior by moments (guide, section 5): s2 = max(0, (sum((y - n mu)^2) - sum(n mu)) / sum(n^2)), b = mu / s2 within
  * [10, 500]. The spread is taken from counts without decay: decayed counts scatter less than Poisson, and the

@@ -26,6 +26,9 @@ export function sentenceOf(finding: Finding, names: Names): string {
         `Give it a ${proposal.targetKind === 'item' ? 'target' : 'keyword'} of its own in ` +
         `${names.adGroup(proposal.adGroupId)} at ${money(proposal.bid)}. ${capital(seen)}; its ACOS is ${under} ` +
         `likely to lie under your ${goal}.` +
+        (proposal.alsoFrom.length > 0
+          ? ` Summed over ${proposal.alsoFrom.length + 1} ad groups that caught it.`
+          : '') +
         (proposal.isolateIn.length > 0
           ? ` Blocked in ${proposal.isolateIn.length} research ad group${proposal.isolateIn.length === 1 ? '' : 's'}, so that it is served once.`
           : '')

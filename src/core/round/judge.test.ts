@@ -99,6 +99,7 @@ const account = (values: Partial<JudgeInput> = {}): JudgeInput => ({
     term('a', 'qy3n8p4c', 30, 5),
     term('a', 'lids blue', 9, 0),
   ],
+  quietTerms: new Map(),
   negatives: [],
   goals: [{ scope: 'account', key: '', targetAcos: 0.3, bidFloor: null, bidCeiling: null, theta: 0.5 }],
   guards: defaultGuards,

@@ -1,3 +1,4 @@
+import { normalise } from '../terms/normalise.ts';
 import { readLanes, type Lane, type LaneAdGroup } from '../terms/lanes.ts';
 import { acosInterval, clicksToKnow } from '../evidence/verdict.ts';
 import { withInterval } from './effect.ts';
@@ -14,16 +15,48 @@ export interface Judgement {
   counts: Record<Finding['queue'], number>;
 }
 
+/** Those worth most stand first; rows that wait are worth nothing yet and stand last, by what they have cost. */
+const byWorth = (a: Finding, b: Finding): number =>
+  b.worth - a.worth || b.sums.spend - a.sums.spend || (a.key < b.key ? -1 : 1);
+
+/** Keeps the findings worth most: of a large account most are forgotten as soon as they are made. */
+class Best {
+  count = 0;
+  private kept: Finding[] = [];
+  private last: Finding | null = null;
+
+  constructor(private readonly most: number) {}
+
+  add(finding: Finding): void {
+    this.count++;
+    if (this.last && byWorth(finding, this.last) > 0) return;
+    this.kept.push(finding);
+    if (this.kept.length < 2 * this.most) return;
+    this.kept = this.sorted();
+    this.last = this.kept[this.kept.length - 1] ?? null;
+  }
+
+  sorted(): Finding[] {
+    return this.kept.sort(byWorth).slice(0, this.most);
+  }
+}
+
 /**
  * Judges an account for one window: findings with those worth most first, at most `most` of each queue. Intervals
  * and clicks to know are worked out for these only.
  */
 export function judgeAccount(input: JudgeInput, most: number): Judgement {
-  const all = judge(input);
-  const counts = { terms: 0, targets: 0 };
-  const findings: Finding[] = [];
-  for (const finding of all) if (++counts[finding.queue] <= most) findings.push(complete(finding));
-  return { findings, counts };
+  const goals = new Goals(input.goals);
+  const rho = paidPerBidByCampaign(input.targets, input.adGroups);
+  const rhoOf = (campaignId: string) => rho.get(campaignId) ?? 0.7;
+  const targets = new Best(most);
+  const terms = new Best(most);
+  judgeTargets(input, goals, rhoOf, targets);
+  judgeTerms(input, goals, rhoOf, terms);
+  return {
+    findings: [...targets.sorted(), ...terms.sorted()].sort(byWorth).map(complete),
+    counts: { terms: terms.count, targets: targets.count },
+  };
 }
 
 /** Adds what only a shown finding needs: quantiles, and how many more clicks would tell. */
@@ -41,47 +74,73 @@ export function complete(finding: Finding): Finding {
   };
 }
 
-/** All findings, those worth most first, without intervals. */
-export function judge(input: JudgeInput): Finding[] {
-  const goals = new Goals(input.goals);
-  const rho = paidPerBidByCampaign(input.targets, input.adGroups);
-  const rhoOf = (campaignId: string) => rho.get(campaignId) ?? 0.7;
-  const findings = [...judgeTargets(input, goals, rhoOf), ...judgeTerms(input, goals, rhoOf)];
-  // Rows that wait are worth nothing yet: they stand last, by what they have cost.
-  return findings.sort(
-    (a, b) => b.worth - a.worth || b.sums.spend - a.sums.spend || (a.key < b.key ? -1 : 1),
-  );
-}
-
-function judgeTargets(input: JudgeInput, goals: Goals, rhoOf: (campaignId: string) => number): Finding[] {
+function judgeTargets(
+  input: JudgeInput,
+  goals: Goals,
+  rhoOf: (campaignId: string) => number,
+  best: Best,
+): void {
   const pool = new Pool(input.products);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (adGroup) pool.add(adGroup, row);
   }
   const medians = medianImpressions(input.targets);
-  const findings: Finding[] = [];
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (!adGroup) continue;
     const median = medians.get(row.adGroupId) ?? 0;
     const finding = judgeTarget(row, adGroup, input, pool, goals, rhoOf(adGroup.campaignId), median);
-    if (finding) findings.push(finding);
+    if (finding) best.add(finding);
   }
-  return findings;
 }
 
-function judgeTerms(input: JudgeInput, goals: Goals, rhoOf: (campaignId: string) => number): Finding[] {
+function judgeTerms(
+  input: JudgeInput,
+  goals: Goals,
+  rhoOf: (campaignId: string) => number,
+  best: Best,
+): void {
   const rows = termsByAdGroup(input);
   const pool = new Pool(input.products);
   for (const { adGroup, evidence } of rows) pool.add(adGroup, evidence);
+  for (const [adGroupId, quiet] of input.quietTerms) {
+    const adGroup = input.adGroups.get(adGroupId);
+    if (adGroup) pool.addQuiet(adGroup, quiet);
+  }
   const around = new Surroundings(input, lanesOf(input));
-  const findings: Finding[] = [];
+  const harvests = new Map<string, { row: TermInAdGroup; finding: Finding }[]>();
   for (const row of rows) {
     const finding = judgeTerm(row, input, pool, goals, around, rhoOf);
-    if (finding) findings.push(finding);
+    if (!finding) continue;
+    if (finding.proposal.kind !== 'harvest') {
+      best.add(finding);
+      continue;
+    }
+    const { adGroupId, expression } = finding.proposal;
+    const keyword = `${adGroupId}\t${normalise(expression)}`;
+    const known = harvests.get(keyword);
+    if (known) known.push({ row, finding });
+    else harvests.set(keyword, [{ row, finding }]);
   }
-  return findings;
+  for (const sources of harvests.values()) {
+    const joined =
+      sources.length === 1 ? null : judgeTerm(joinRows(sources), input, pool, goals, around, rhoOf);
+    // Together they may say something else than each for itself; then the one worth most stands for all.
+    const first = sources.map(({ finding }) => finding).sort(byWorth)[0]!;
+    best.add(joined?.proposal.kind === 'harvest' ? joined : first);
+  }
+}
+
+/** One term that several ad groups would send to the same place: their evidence together, where most clicks were. */
+function joinRows(sources: readonly { row: TermInAdGroup }[]): TermInAdGroup {
+  const rows = sources.map(({ row }) => row).sort((a, b) => b.evidence.clicks - a.evidence.clicks);
+  const [first, ...others] = rows as [TermInAdGroup, ...TermInAdGroup[]];
+  return {
+    ...first,
+    evidence: others.reduce((sum, { evidence }) => addEvidence(sum, evidence), first.evidence),
+    alsoFrom: others.map(({ adGroup }) => adGroup.adGroupId),
+  };
 }
 
 /** The lanes of the account, read from its products, names and targets (guide, section 7.1). */
@@ -126,7 +185,14 @@ export function termsByAdGroup(input: Pick<JudgeInput, 'adGroups' | 'targets' | 
     if (!place) places.set(adGroup.adGroupId, (place = new Map()));
     const known = place.get(row.term);
     if (!known) {
-      const first = { term: row.term, evidence: row, adGroup, target, targetClicks: row.clicks };
+      const first = {
+        term: row.term,
+        evidence: row,
+        adGroup,
+        target,
+        targetClicks: row.clicks,
+        alsoFrom: [],
+      };
       place.set(row.term, first);
       rows.push(first);
       continue;

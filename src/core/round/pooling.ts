@@ -1,4 +1,5 @@
 import {
+  addMoments,
   addSibling,
   noMoments,
   priorOf,
@@ -6,7 +7,7 @@ import {
   type Moments,
   type Prior,
 } from '../evidence/prior.ts';
-import type { AdGroupInfo, Evidence, ProductInfo, Working } from './types.ts';
+import type { AdGroupInfo, Evidence, ProductInfo, QuietTerms, Working } from './types.ts';
 
 interface Level {
   moments: Moments;
@@ -48,16 +49,29 @@ export class Pool {
     adGroup: AdGroupInfo,
     row: Pick<Evidence, 'n' | 'y' | 'seenClicks' | 'seenOrders' | 'seenSales'>,
   ): void {
-    for (const one of [
-      this.account,
-      get(this.products, adGroup.sku ?? ''),
-      get(this.campaigns, adGroup.campaignId),
-      get(this.adGroups, adGroup.adGroupId),
-    ]) {
+    for (const one of this.levels(adGroup)) {
       addSibling(one.moments, row.n, row.y, row.seenClicks, row.seenOrders);
       one.orders += row.seenOrders;
       one.sales += row.seenSales;
     }
+  }
+
+  /** Adds the terms of an ad group that were summed before. */
+  addQuiet(adGroup: AdGroupInfo, quiet: QuietTerms): void {
+    for (const one of this.levels(adGroup)) {
+      addMoments(one.moments, quiet.moments);
+      one.orders += quiet.orders;
+      one.sales += quiet.sales;
+    }
+  }
+
+  private levels(adGroup: AdGroupInfo): Level[] {
+    return [
+      this.account,
+      get(this.products, adGroup.sku ?? ''),
+      get(this.campaigns, adGroup.campaignId),
+      get(this.adGroups, adGroup.adGroupId),
+    ];
   }
 
   of(adGroup: AdGroupInfo): Pooled {

@@ -29,6 +29,8 @@ export interface TermInAdGroup {
   /** The target that caught most of its clicks. */
   target: TargetRow;
   targetClicks: number;
+  /** Other ad groups whose evidence is summed in here: they would send the term to the same place. */
+  alsoFrom: string[];
 }
 
 /** Least orders for a harvest (guide, section 7.1). */
@@ -37,7 +39,14 @@ const ordersFromKeywords = 2;
 /** A bid at most this many floors high is near the floor. */
 const nearFloor = 2;
 /** An undecided term is listed from this many clicks, or from its first order. */
-const clicksToList = 6;
+export const clicksToList = 6;
+
+/**
+ * Most terms of a large account have a click or two and no order, or no click in the window: they can neither be
+ * harvested nor known to waste.
+ */
+export const isQuiet = ({ clicks, seenClicks, seenOrders }: Evidence): boolean =>
+  clicks === 0 || (seenOrders === 0 && seenClicks < clicksToList);
 
 /** What exists already: keywords by product and ad group, negatives by place, lanes by source. */
 export class Surroundings {
@@ -47,11 +56,13 @@ export class Surroundings {
   readonly research = new Map<string, string[]>();
   private readonly serving = new Map<string, TargetRow[]>();
   private readonly variants = new Map<string, TargetRow>();
+  private readonly itemCode: RegExp;
 
   constructor(
     private readonly input: JudgeInput,
     lanes: readonly Lane[],
   ) {
+    this.itemCode = new RegExp(input.limits.itemCode, 'i');
     this.lanes = new Map(lanes.map((lane) => [lane.source, lane]));
     for (const lane of lanes) {
       const sku = input.adGroups.get(lane.source)?.sku ?? '';
@@ -92,6 +103,10 @@ export class Surroundings {
     return this.variants.get(`${adGroupId}\t${variantForm(term)}`) ?? null;
   }
 
+  isItemCode(term: string): boolean {
+    return this.itemCode.test(term);
+  }
+
   nameOf(adGroupId: string): string {
     return this.input.adGroups.get(adGroupId)?.name ?? adGroupId;
   }
@@ -109,7 +124,7 @@ function harvest(
 ): Proposal | null {
   const { adGroup, term } = row;
   const lane = around.lanes.get(adGroup.adGroupId);
-  const isItem = new RegExp(input.limits.itemCode, 'i').test(term);
+  const isItem = around.isItemCode(term);
   const destination = isItem ? lane?.items : lane?.keywords;
   const obstacle = (text: string): Proposal => ({ kind: 'wait', moreClicks: null, obstacle: text });
   const served = around.servedBy(adGroup.sku, term);
@@ -156,6 +171,7 @@ function harvest(
     bid: toStep(bid, guards.step),
     wanted,
     held,
+    alsoFrom: row.alsoFrom,
     isolateIn: (around.research.get(adGroup.sku ?? '') ?? []).filter((id) => {
       const place = input.adGroups.get(id);
       return place !== undefined && around.blocking(place, term) === null;
@@ -176,9 +192,7 @@ export function judgeTerm(
 ): Finding | null {
   const { adGroup, target } = row;
   const performance = target.kind === 'item' || target.matchType === 'exact';
-  if (performance || !adGroup.enabled || row.evidence.clicks === 0) return null;
-  // Most rows of a large account have a click or two: they can neither be harvested nor known to waste.
-  if (row.evidence.seenOrders === 0 && row.evidence.seenClicks < clicksToList) return null;
+  if (performance || !adGroup.enabled || isQuiet(row.evidence)) return null;
   if (around.blocking(adGroup, row.term) !== null) return null;
   const goal = goals.of(adGroup);
   const pooled = pool.of(adGroup);
@@ -227,7 +241,7 @@ export function judgeTerm(
       worth = marginGained(effect, margin, goal.targetAcos) * (1 - (over ?? 0.5));
     }
   } else if (isWaste(row, over, goal.bidFloor ?? input.guards.floor, pooled.prior.mu)) {
-    const isItem = new RegExp(input.limits.itemCode, 'i').test(row.term);
+    const isItem = around.isItemCode(row.term);
     proposal = {
       kind: 'negative',
       adGroupId: adGroup.adGroupId,

@@ -1,5 +1,5 @@
 import type { Gamma } from '../evidence/gamma.ts';
-import type { Prior } from '../evidence/prior.ts';
+import type { Moments, Prior } from '../evidence/prior.ts';
 import type { AcosInterval, Verdict } from '../evidence/verdict.ts';
 import type { GuardName, Guards } from '../bids/guards.ts';
 import type { Day, Window } from '../metrics/days.ts';
@@ -46,6 +46,15 @@ export interface TargetRow extends Evidence {
 export interface TermRow extends Evidence {
   targetId: string;
   term: string;
+}
+
+/** What the terms of an ad group that are too quiet for a finding add up to: siblings all the same. */
+export interface QuietTerms {
+  /** How many there are. */
+  terms: number;
+  moments: Moments;
+  orders: number;
+  sales: Micros;
 }
 
 export interface AdGroupInfo {
@@ -103,7 +112,10 @@ export interface JudgeInput {
   adGroups: ReadonlyMap<string, AdGroupInfo>;
   products: ReadonlyMap<string, ProductInfo>;
   targets: readonly TargetRow[];
+  /** Terms that may become a finding: see `isQuiet`. */
   terms: readonly TermRow[];
+  /** All others, summed by ad group. */
+  quietTerms: ReadonlyMap<string, QuietTerms>;
   negatives: readonly ExistingNegative[];
   /** The account's goal first; overrides after it. */
   goals: readonly Goal[];
@@ -140,6 +152,8 @@ export interface HarvestProposal {
   bid: Micros;
   wanted: Micros;
   held: GuardName[];
+  /** Other ad groups that caught the term and would send it to the same place: their evidence is part of this. */
+  alsoFrom: string[];
   /** Ad groups in which the term becomes a negative exact, so that it is served once. */
   isolateIn: string[];
   warnings: string[];

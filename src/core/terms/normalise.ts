@@ -1,7 +1,11 @@
 const fillers = new Set('a an and at by for from in of on or the to with'.split(' '));
 
+const plain = /^[a-z0-9]+(?: [a-z0-9]+)*$/;
+
 /** Lower case, NFKC, punctuation and repeated spaces removed; the words that stay. */
 export function wordsOf(text: string): string[] {
+  // Most terms are in their normal form as they come.
+  if (plain.test(text)) return text.split(' ');
   return text
     .normalize('NFKC')
     .toLowerCase()

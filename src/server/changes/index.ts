@@ -16,7 +16,7 @@ import { getAccount, settling } from '../account/index.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { enqueue } from '../jobs/index.ts';
-import { judged } from '../round/index.ts';
+import { findingsOf } from '../round/index.ts';
 import { limitsOf } from '../round/input.ts';
 import { seasonDays } from '../round/queries.ts';
 import {
@@ -131,9 +131,8 @@ export async function acceptFindings(
   adjustments: Record<string, Adjustment>,
 ): Promise<Accepted> {
   const account = await getAccount(db(), accountId);
-  const result = await judged(accountId, window);
+  const [byKey, result] = await findingsOf(accountId, window, keys);
   const limits = limitsOf(account);
-  const byKey = new Map(result.findings.map((finding) => [finding.key, finding]));
   const names = { adGroup: (id: string) => result.adGroups[id]?.name ?? id };
   const campaignOf = (id: string): string => {
     const adGroup = result.adGroups[id];

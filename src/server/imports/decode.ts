@@ -1,6 +1,5 @@
 import { open } from 'node:fs/promises';
 import { createReadStream } from 'node:fs';
-import { Transform } from 'node:stream';
 
 export type Encoding = 'utf-8' | 'utf-16le' | 'utf-16be' | 'windows-1252';
 
@@ -42,20 +41,10 @@ export async function readHead(path: string, bytes = 256 * 1024) {
 export const decodeHead = (head: Uint8Array, encoding: Encoding): string =>
   new TextDecoder(encoding).decode(head, { stream: true });
 
-/** The file as a stream of text, whatever its encoding. */
-export function textStream(path: string, encoding: Encoding): NodeJS.ReadableStream {
+/** The file as pieces of text, whatever its encoding. */
+export async function* textOfFile(path: string, encoding: Encoding): AsyncGenerator<string, void> {
   const decoder = new TextDecoder(encoding);
-  const bytes = createReadStream(path, { highWaterMark: 256 * 1024 });
-  const decode = new Transform({
-    decodeStrings: false,
-    encoding: 'utf-8',
-    transform(chunk: Buffer, _encoding, done) {
-      done(null, decoder.decode(chunk, { stream: true }));
-    },
-    flush(done) {
-      done(null, decoder.decode());
-    },
-  });
-  bytes.on('error', (error) => decode.destroy(error));
-  return bytes.pipe(decode);
+  for await (const chunk of createReadStream(path, { highWaterMark: 256 * 1024 }))
+    yield decoder.decode(chunk as Buffer, { stream: true });
+  yield decoder.decode();
 }

@@ -1,28 +1,12 @@
-import { createWriteStream, type WriteStream } from 'node:fs';
-import { mkdir, rename, rm } from 'node:fs/promises';
-import { once } from 'node:events';
-import { join } from 'node:path';
-import { stringify } from 'csv-stringify/sync';
-import { config } from '../config.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
+import { FactLoad } from './facts.ts';
 import type { Layout } from './inspect.ts';
 import type { FileKind } from './kinds.ts';
-import {
-  analyse,
-  insertImport,
-  lockAccount,
-  makeStaging,
-  mergeObjects,
-  noteDays,
-  replaceTargetDays,
-  replaceTermDays,
-  stagedDays,
-  touchAccount,
-} from './merge.queries.ts';
+import { analyse, insertImport, lockAccount, noteDays, touchAccount } from './merge.queries.ts';
 import { replaceDays } from './other.queries.ts';
-import { readFile, type Choices, type Reading, type Rejected, type Values } from './read.ts';
-import { copyText, CopyWriter } from './staging.ts';
+import { readFile, textOf, type Choices, type Reading, type Rejected, type Values } from './read.ts';
+import { RejectFile } from './rejects.ts';
 import { addStructureRows, mergeStructure, stageStructure } from './structure.queries.ts';
 
 /** One file to load: where it lies, how it is laid out, what its columns mean. */
@@ -59,9 +43,6 @@ export interface LoadResult {
 
 export type Progress = (done: { bytes: number; step: string }) => Promise<void> | void;
 
-/** More than this many distinct targets in the reader's memory and it starts a new dictionary. */
-const dictionaryLimit = 250_000;
-
 /**
  * Loads one file in one transaction: read, staged, merged, days replaced. Cut anywhere, it leaves nothing behind;
  * done twice, it changes nothing.
@@ -72,7 +53,7 @@ export async function loadFile(
   now: Date,
   progress: Progress,
 ): Promise<LoadResult> {
-  const rejects = new RejectFile(order);
+  const rejects = new RejectFile(order.layout.headers, order.jobId, order.choices.kind);
   try {
     const loaded = (await sql.begin(async (tx) => {
       await lockAccount(tx, order.accountId);
@@ -146,49 +127,6 @@ interface Outcome {
   daysReplaced: number;
 }
 
-/** Rows that could not be loaded, kept as a CSV that can be repaired and loaded again. */
-class RejectFile {
-  readonly first: Rejected[] = [];
-  private stream: WriteStream | null = null;
-  private readonly path: string;
-  private readonly name: string;
-
-  constructor(private readonly order: LoadOrder) {
-    this.name = `rejected-${order.jobId ?? 'rows'}-${order.choices.kind}.csv`;
-    this.path = join(config.dataDir, this.name);
-  }
-
-  async add(rejected: Rejected): Promise<void> {
-    if (this.first.length < 50) this.first.push(rejected);
-    if (!this.stream) {
-      await mkdir(config.dataDir, { recursive: true });
-      this.stream = createWriteStream(`${this.path}.part`);
-      this.stream.write(stringify([[...this.order.layout.headers, 'rejected_row', 'rejected_because']]));
-    }
-    const cells = this.order.layout.headers.map((_, i) => rejected.cells[i] ?? '');
-    const because = `${rejected.column ? `${rejected.column}: ` : ''}${rejected.reason}`;
-    const line = stringify([[...cells, rejected.row, because]], { escape_formulas: true });
-    if (!this.stream.write(line)) await once(this.stream, 'drain');
-  }
-
-  async close(): Promise<string | null> {
-    if (!this.stream) return null;
-    const done = once(this.stream, 'finish');
-    this.stream.end();
-    await done;
-    await rename(`${this.path}.part`, this.path);
-    return this.name;
-  }
-
-  async drop(): Promise<void> {
-    this.stream?.destroy();
-    await rm(`${this.path}.part`, { force: true });
-  }
-}
-
-const text = (value: string | number | null | undefined): string | null =>
-  value === null || value === undefined ? null : String(value);
-
 async function loadFacts(
   tx: Transaction,
   order: LoadOrder,
@@ -196,74 +134,32 @@ async function loadFacts(
   rejects: RejectFile,
   progress: Progress,
 ): Promise<Outcome> {
-  const withTerm = order.choices.kind === 'terms-daily';
-  await makeStaging(tx);
-  const numbers = new Map<string, number>();
-  let lastNumber = 0;
-  let objects: string[] = [];
-  const copy = await CopyWriter.open(tx, 'staged');
-  const onRow = (values: Values) => {
-    const matchType = text(values.match_type)?.toLowerCase() ?? null;
-    const kind = text(values.target_kind)?.toLowerCase() ?? (matchType === null ? 'automatic' : 'keyword');
-    const id = text(values.target_id);
-    const key =
-      id ??
-      `${values.campaign_id ?? values.campaign}\t${values.ad_group_id ?? values.ad_group}\t${values.target}\t${kind}\t${matchType}`;
-    let number = numbers.get(key);
-    if (number === undefined) {
-      if (numbers.size >= dictionaryLimit) numbers.clear();
-      number = ++lastNumber;
-      numbers.set(key, number);
-      const parts = [
-        number,
-        text(values.campaign),
-        text(values.campaign_id),
-        text(values.campaign_kind)?.toLowerCase() ?? null,
-        text(values.ad_group),
-        text(values.ad_group_id),
-        text(values.target),
-        id,
-        kind,
-        matchType,
-      ];
-      objects.push(parts.map(copyText).join('\t'));
-    }
-    const term = withTerm ? copyText(text(values.term)) : '';
-    return copy.write(
-      `${values.date}\t${number}\t${term}\t${values.impressions ?? 0}\t${values.clicks ?? 0}\t${values.spend ?? 0}\t` +
-        `${values.orders ?? 0}\t${values.units ?? values.orders ?? 0}\t${values.sales ?? 0}\n`,
-    );
-  };
+  const facts = await FactLoad.open(
+    tx,
+    order.accountId,
+    order.choices.kind === 'terms-daily' ? 'term_day' : 'target_day',
+  );
   let reading: Reading;
   try {
     reading = await readFile(
       order.path,
       order.layout,
       order.choices,
-      onRow,
+      (values) => facts.add(values),
       (rejected) => rejects.add(rejected),
       (bytes) => progress({ bytes, step: 'reading' }),
     );
   } catch (error) {
-    copy.abort(error as Error);
+    await facts.abandon();
     throw error;
   }
-  await copy.close();
   await progress({ bytes: reading.bytes, step: 'merging' });
-  const targets = await CopyWriter.open(tx, 'staged_target');
-  for (const line of objects) await targets.write(`${line}\n`);
-  await targets.close();
-  numbers.clear();
-  objects = [];
-  await mergeObjects(tx, order.accountId);
-  const days = await stagedDays(tx, withTerm ? 'term_day' : 'target_day');
-  const list = days.map(({ day }) => day);
-  if (withTerm) await replaceTermDays(tx, order.accountId, list);
-  else await replaceTargetDays(tx, order.accountId, list);
-  const lastDay = list[list.length - 1] ?? null;
+  const days = await facts.finish();
+  const firstDay = days[0]?.day ?? null;
+  const lastDay = days[days.length - 1]?.day ?? null;
   const asOf = order.asOf ?? lastDay ?? now.toISOString().slice(0, 10);
   const daysReplaced = await noteDays(tx, order.accountId, order.choices.kind, asOf, now, days);
-  return { reading, firstDay: list[0] ?? null, lastDay, daysReplaced };
+  return { reading, firstDay, lastDay, daysReplaced };
 }
 
 async function loadStructure(
@@ -293,7 +189,7 @@ async function loadStructure(
     order.layout,
     order.choices,
     async (values, row) => {
-      const entity = text(values.entity)?.toLowerCase().replace(/\s+/g, '_') ?? '';
+      const entity = textOf(values.entity)?.toLowerCase().replace(/\s+/g, '_') ?? '';
       const reason = !known.includes(entity)
         ? `It is none of ${known.join(', ')}.`
         : entity !== 'budget_group' && !values.campaign && !values.campaign_id
@@ -312,7 +208,7 @@ async function loadStructure(
         await rejects.add({ row, column: 'entity', value: entity, reason, cells });
         return;
       }
-      rows.push({ ...values, entity, match_type: text(values.match_type)?.toLowerCase() ?? null });
+      rows.push({ ...values, entity, match_type: textOf(values.match_type)?.toLowerCase() ?? null });
       if (rows.length >= 5000) await flush();
     },
     (rejected) => rejects.add(rejected),

@@ -1,24 +1,35 @@
 import type { Database, Transaction } from '../db/connection.ts';
 
+/** The facts that are loaded by the million. */
+export type Fact = 'target_day' | 'term_day';
+
 /** SQL of the importer: from staged rows to objects and facts, inside the caller's transaction. */
 
 export async function lockAccount(tx: Transaction, accountId: number): Promise<void> {
   await tx`select pg_advisory_xact_lock(1, ${accountId}::int)`;
 }
 
+/** Temporary tables of one load, for the objects and terms that its rows name, by number. */
 export async function makeStaging(tx: Transaction): Promise<void> {
   // Names and terms are met by hashing; a load is alone in its account, so it may take more memory for that.
   await tx`set local work_mem = '256MB'`;
   await tx`create temporary table staged_target (
     tno integer, campaign text, campaign_ext text, campaign_kind text, ad_group text, ad_group_ext text,
     target text, target_ext text, target_kind text, match_type text) on commit drop`;
-  await tx`create temporary table staged (
-    day date, tno integer, term text, impressions integer, clicks integer, spend bigint, orders integer,
-    units integer, sales bigint) on commit drop`;
+  await tx`create temporary table staged_campaign (tno integer, campaign_id bigint) on commit drop`;
+  await tx`create temporary table staged_ad_group (tno integer, ad_group_id bigint) on commit drop`;
+  await tx`create temporary table staged_id (tno integer, target_id bigint) on commit drop`;
+  await tx`create temporary table staged_term (sno integer, text text) on commit drop`;
 }
 
-/** Finds or makes the campaigns, ad groups and targets that the staged rows name: by id, else by the path of names. */
-export async function mergeObjects(tx: Transaction, accountId: number): Promise<void> {
+/** Numbers out of "12,7,9": thousands of ids come cheaper as one text than as rows. */
+const idList = (list: string | null | undefined): number[] => (list ? list.split(',').map(Number) : []);
+
+/**
+ * Finds or makes the campaigns, ad groups and targets that are staged: by id, else by the path of names. Their target
+ * ids in the order of their numbers.
+ */
+export async function mergeObjects(tx: Transaction, accountId: number): Promise<number[]> {
   await tx`analyze staged_target`;
   await tx`
     insert into campaign (account_id, ext_id, name, kind)
@@ -36,7 +47,7 @@ export async function mergeObjects(tx: Transaction, accountId: number): Promise<
     group by s.campaign`;
   // By id and by path apart: each branch then has an index to go by.
   await tx`
-    create temporary table staged_campaign on commit drop as
+    insert into staged_campaign
     select s.tno, c.campaign_id
     from staged_target s join campaign c on c.account_id = ${accountId} and c.ext_id = s.campaign_ext
     union all
@@ -62,7 +73,7 @@ export async function mergeObjects(tx: Transaction, accountId: number): Promise<
         and g.campaign_id = m.campaign_id and g.name = s.ad_group)
     group by m.campaign_id, s.ad_group`;
   await tx`
-    create temporary table staged_ad_group on commit drop as
+    insert into staged_ad_group
     select s.tno, g.ad_group_id
     from staged_target s join ad_group g on g.account_id = ${accountId} and g.ext_id = s.ad_group_ext
     union all
@@ -89,7 +100,7 @@ export async function mergeObjects(tx: Transaction, accountId: number): Promise<
         and t.expression = s.target and t.kind = s.target_kind and t.match_type is not distinct from s.match_type)
     group by m.ad_group_id, s.target_kind, s.match_type, s.target`;
   await tx`
-    create temporary table staged_id on commit drop as
+    insert into staged_id
     select s.tno, t.target_id
     from staged_target s join target t on t.account_id = ${accountId} and t.ext_id = s.target_ext
     union all
@@ -102,47 +113,61 @@ export async function mergeObjects(tx: Transaction, accountId: number): Promise<
       on t.ad_group_id = m.ad_group_id and t.expression = s.target and t.kind = s.target_kind
         and t.match_type = coalesce(s.match_type, '')
     where s.target_ext is null`;
-  await tx`analyze staged_id`;
+  const [found] = await tx<{ ids: string | null }[]>`
+    select string_agg(target_id::text, ',' order by tno) as ids from staged_id`;
+  await tx`truncate staged_target, staged_campaign, staged_ad_group, staged_id`;
+  return idList(found?.ids);
 }
 
-/** The days staged, with how many rows each has; makes the partitions they need. */
-export async function stagedDays(
-  tx: Transaction,
-  fact: 'target_day' | 'term_day',
-): Promise<{ day: string; rows: number; orders: number }[]> {
-  const days = await tx<{ day: string; rows: number; orders: number }[]>`
-    select day, count(*)::int as rows, sum(orders)::int as orders from staged group by day order by day`;
-  await tx`
-    select ensure_month(${fact}, month) from (
-      select distinct date_trunc('month', day)::date as month from staged) m`;
-  return days;
-}
-
-export async function replaceTargetDays(tx: Transaction, accountId: number, days: string[]): Promise<number> {
-  const gone =
-    await tx`delete from target_day where account_id = ${accountId} and day = any(${days}::date[])`;
-  await tx`
-    insert into target_day
-    select ${accountId}, s.day, i.target_id, sum(s.impressions), sum(s.clicks), sum(s.spend), sum(s.orders),
-      sum(s.units), sum(s.sales)
-    from staged s join staged_id i using (tno) group by s.day, i.target_id`;
-  return gone.count;
-}
-
-export async function replaceTermDays(tx: Transaction, accountId: number, days: string[]): Promise<number> {
-  await tx`analyze staged`;
+/** Finds or makes the staged terms; their ids in the order of their numbers. */
+export async function mergeTerms(tx: Transaction, accountId: number): Promise<number[]> {
+  await tx`analyze staged_term`;
+  // In the order of the index: it then grows page by page.
   await tx`
     insert into term (account_id, text)
-    select ${accountId}, text from (select distinct term as text from staged) s
-    where not exists (select 1 from term t where t.account_id = ${accountId} and t.text = s.text)`;
-  const gone = await tx`delete from term_day where account_id = ${accountId} and day = any(${days}::date[])`;
+    select ${accountId}, text from staged_term s
+    where not exists (select 1 from term t where t.account_id = ${accountId} and t.text = s.text)
+    order by text`;
+  const [found] = await tx<{ ids: string | null }[]>`
+    select string_agg(t.term_id::text, ',' order by s.sno) as ids
+    from staged_term s join term t on t.account_id = ${accountId} and t.text = s.text`;
+  await tx`truncate staged_term`;
+  return idList(found?.ids);
+}
+
+/** Makes room for days: their partitions stand, and what an earlier report said of them is gone. */
+export async function clearDays(
+  tx: Transaction,
+  accountId: number,
+  fact: Fact,
+  days: string[],
+): Promise<void> {
   await tx`
-    insert into term_day
-    select ${accountId}, s.day, i.target_id, t.term_id, sum(s.impressions), sum(s.clicks), sum(s.spend),
-      sum(s.orders), sum(s.units), sum(s.sales)
-    from staged s join staged_id i using (tno) join term t on t.account_id = ${accountId} and t.text = s.term
-    group by s.day, i.target_id, t.term_id`;
-  return gone.count;
+    select ensure_month(${fact}, month) from (
+      select distinct date_trunc('month', day)::date as month from unnest(${days}::date[]) as d (day)) m`;
+  await tx`delete from ${tx(fact)} where account_id = ${accountId} and day = any(${days}::date[])`;
+}
+
+/** Rows of one day, target and term become one row of their sums. Files that are cut finer than that hold such rows. */
+export async function foldRepeated(
+  tx: Transaction,
+  accountId: number,
+  fact: Fact,
+  days: string[],
+): Promise<void> {
+  const term = fact === 'term_day' ? tx`, term_id` : tx``;
+  const here = tx`account_id = ${accountId} and day between ${days[0]!} and ${days[days.length - 1]!}`;
+  const [repeated] = await tx`
+    select 1 from ${tx(fact)} where ${here} group by day, target_id ${term} having count(*) > 1 limit 1`;
+  if (!repeated) return;
+  await tx`
+    create temporary table folded on commit drop as
+    select account_id, day, target_id ${term}, sum(impressions)::int, sum(clicks)::int, sum(spend)::bigint,
+      sum(orders)::int, sum(units)::int, sum(sales)::bigint
+    from ${tx(fact)} where ${here} and day = any(${days}::date[])
+    group by account_id, day, target_id ${term}`;
+  await tx`delete from ${tx(fact)} where account_id = ${accountId} and day = any(${days}::date[])`;
+  await tx`insert into ${tx(fact)} select * from folded`;
 }
 
 /** Notes which report told each day, and how many orders were known at its age. */
@@ -209,10 +234,16 @@ export async function insertImport(
   return made!.import_id;
 }
 
-/** Tells the planner what came: without it the first judging after a large load may take the wrong way. */
+/**
+ * Tells the planner what came: without it the first judging after a large load may take the wrong way. A sample a
+ * fifth of the usual is plenty for numbers as even as these.
+ */
 export async function analyse(sql: Database, kind: string): Promise<void> {
-  if (kind === 'terms-daily') await sql`analyze term_day, term, target`;
-  else if (kind === 'targets-daily') await sql`analyze target_day, target`;
-  else if (kind === 'structure') await sql`analyze target, ad_group, campaign, negative, product_ad`;
-  else await sql`analyze placement_day, product_day`;
+  await sql.begin(async (tx) => {
+    await tx`set local default_statistics_target = 20`;
+    if (kind === 'terms-daily') await tx`analyze term_day, term, target`;
+    else if (kind === 'targets-daily') await tx`analyze target_day, target`;
+    else if (kind === 'structure') await tx`analyze target, ad_group, campaign, negative, product_ad`;
+    else await tx`analyze placement_day, product_day`;
+  });
 }

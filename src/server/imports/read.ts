@@ -1,6 +1,6 @@
 import type { Layout } from './inspect.ts';
 import { recordsOf } from './records.ts';
-import { fileKinds, type Column, type ColumnType, type FileKind, type Mapping } from './kinds.ts';
+import { fileKinds, type Column, type FileKind, type Mapping } from './kinds.ts';
 import { isTotal, readDate, readNumber, type DateOrder, type DecimalMark } from './values.ts';
 
 export interface Choices {
@@ -52,45 +52,37 @@ class BadValue extends Error {
   }
 }
 
-/** Values that were read before: days and small numbers come again and again. */
-interface Known {
-  dates: Map<string, string | null>;
-  numbers: Map<string, number | null>;
-}
-
 const mostKnown = 50_000;
 
-function remember<T>(map: Map<string, T>, text: string, read: () => T): T {
-  let value = map.get(text);
-  if (value === undefined) {
-    if (map.size >= mostKnown) map.clear();
-    map.set(text, (value = read()));
+/** A value as text; null where the row has none. */
+export const textOf = (value: string | number | null | undefined): string | null =>
+  value === null || value === undefined ? null : String(value);
+
+/** Exports put an apostrophe before what a spreadsheet would take for a formula; here it is taken off again. */
+const unescaped = (text: string): string => (/^'[=+\-@]/.test(text) ? text.slice(1) : text);
+
+function readText(plan: Plan, text: string): string | null {
+  let trimmed = text.trim();
+  if (trimmed === '') {
+    if (plan.required) throw new BadValue(plan.name, text, 'It is empty.');
+    return null;
   }
-  return value;
+  if (trimmed.length > longestText) {
+    throw new BadValue(
+      plan.name,
+      trimmed.slice(0, 60),
+      `It has ${trimmed.length} characters, ${longestText} are the most.`,
+    );
+  }
+  if (/[\u0000\u001e\u001f]/.test(trimmed))
+    throw new BadValue(plan.name, '', 'It holds a control character.');
+  if (trimmed.startsWith("'")) trimmed = unescaped(trimmed);
+  return trimmed;
 }
 
-function readValue(plan: Plan, text: string, choices: Choices, known: Known) {
-  const type: ColumnType = plan.type;
-  if (type === 'text') {
-    const trimmed = text.trim();
-    if (plan.required && trimmed === '') throw new BadValue(plan.name, text, 'It is empty.');
-    if (trimmed.length > longestText) {
-      throw new BadValue(
-        plan.name,
-        trimmed.slice(0, 60),
-        `It has ${trimmed.length} characters, ${longestText} are the most.`,
-      );
-    }
-    if (trimmed.includes('\u0000')) throw new BadValue(plan.name, '', 'It holds a zero character.');
-    return trimmed === '' ? null : trimmed;
-  }
-  if (type === 'date') {
-    if (text.trim() === '' && !plan.required) return null;
-    const day = remember(known.dates, text, () => readDate(text, choices.dateOrder));
-    if (day === null) throw new BadValue(plan.name, text, 'It is not a date.');
-    return day;
-  }
-  const number = remember(known.numbers, text, () => readNumber(text, choices.decimalMark));
+function readNumberOf(plan: Plan, text: string, choices: Choices): number | null {
+  const { type } = plan;
+  const number = readNumber(text, choices.decimalMark);
   if (number === null) throw new BadValue(plan.name, text, 'It is not a number.');
   if (type === 'share') return text.trim() === '' ? null : number;
   if (number < 0) throw new BadValue(plan.name, text, 'It is below zero.');
@@ -103,6 +95,28 @@ function readValue(plan: Plan, text: string, choices: Choices, known: Known) {
   return text.trim() === '' && !plan.required && choices.kind === 'structure'
     ? null
     : Math.round(number * 1e6);
+}
+
+/** The reader of one column. Days and small numbers come again and again: each text is taken apart once. */
+function readerOf(plan: Plan, choices: Choices): (text: string) => string | number | null {
+  if (plan.type === 'text') return (text) => readText(plan, text);
+  const known = new Map<string, string | number | null>();
+  const read = (text: string): string | number | null => {
+    if (plan.type !== 'date') return readNumberOf(plan, text, choices);
+    if (text.trim() === '' && !plan.required) return null;
+    const day = readDate(text, choices.dateOrder);
+    if (day === null) throw new BadValue(plan.name, text, 'It is not a date.');
+    return day;
+  };
+  return (text) => {
+    let value = known.get(text);
+    if (value === undefined) {
+      value = read(text);
+      if (known.size >= mostKnown) known.clear();
+      known.set(text, value);
+    }
+    return value;
+  };
 }
 
 /**
@@ -121,7 +135,9 @@ export async function readFile(
     const at = choices.mapping[column.name];
     return at === null || at === undefined ? [] : [{ ...column, at }];
   });
-  const known: Known = { dates: new Map(), numbers: new Map() };
+  const readers = plans.map((plan) => ({ name: plan.name, at: plan.at, read: readerOf(plan, choices) }));
+  // Every row is a copy of this one: objects of one shape are several times as quick to fill.
+  const blank = Object.fromEntries(readers.map(({ name }) => [name, null]));
   const reading: Reading = { rowsRead: 0, rowsTotals: 0, rowsRejected: 0, bytes: 0 };
   let row = 0;
   for await (const { records, broken, bytes } of recordsOf(path, layout)) {
@@ -133,9 +149,9 @@ export async function readFile(
         reading.rowsTotals++;
         continue;
       }
-      const values: Values = {};
+      const values: Values = { ...blank };
       try {
-        for (const plan of plans) values[plan.name] = readValue(plan, cells[plan.at] ?? '', choices, known);
+        for (const { name, at, read } of readers) values[name] = read(cells[at] ?? '');
       } catch (error) {
         if (!(error instanceof BadValue)) throw error;
         reading.rowsRejected++;

@@ -1,6 +1,6 @@
 import { parse, type CsvError } from 'csv-parse';
 import { dsvFormat } from 'd3';
-import { textStream } from './decode.ts';
+import { textOfFile } from './decode.ts';
 import type { Layout } from './inspect.ts';
 
 /** Some records of a file in their order, and those between them whose quotes do not close. */
@@ -21,27 +21,31 @@ const longestRecord = 1 << 20;
  * them, and what is wrong with them.
  */
 export async function* recordsOf(path: string, layout: Layout): AsyncGenerator<Batch> {
-  const text = textStream(path, layout.encoding);
+  const text = textOfFile(path, layout.encoding);
   const plain = dsvFormat(layout.delimiter);
   let pending = '';
   let bytes = 0;
-  const pieces = text[Symbol.asyncIterator]() as AsyncIterator<string>;
-  for (;;) {
-    const { value, done } = await pieces.next();
-    if (done) break;
-    pending += value;
-    bytes += value.length;
-    if (pending.includes('"') || pending.length > longestRecord * 2) {
-      yield* strictRecords(pending, bytes, pieces, layout);
-      return;
+  try {
+    for (;;) {
+      const { value, done } = await text.next();
+      if (done) break;
+      pending += value;
+      bytes += value.length;
+      if (pending.includes('"') || pending.length > longestRecord * 2) {
+        yield* strictRecords(pending, bytes, text, layout);
+        return;
+      }
+      const end = pending.lastIndexOf('\n') + 1;
+      if (end === 0) continue;
+      const records = plain.parseRows(pending.slice(0, end)).filter(notEmpty);
+      pending = pending.slice(end);
+      yield { records, broken: [], bytes };
     }
-    const end = pending.lastIndexOf('\n') + 1;
-    if (end === 0) continue;
-    const records = plain.parseRows(pending.slice(0, end)).filter(notEmpty);
-    pending = pending.slice(end);
-    yield { records, broken: [], bytes };
+    if (pending !== '') yield { records: plain.parseRows(pending).filter(notEmpty), broken: [], bytes };
+  } finally {
+    // Whoever stops in the middle leaves no file open.
+    await text.return();
   }
-  if (pending !== '') yield { records: plain.parseRows(pending).filter(notEmpty), broken: [], bytes };
 }
 
 async function* strictRecords(

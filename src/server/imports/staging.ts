@@ -1,5 +1,4 @@
 import { once } from 'node:events';
-import type { Writable } from 'node:stream';
 import type { Transaction } from '../db/connection.ts';
 
 /** Escapes one value for COPY's text format. */
@@ -14,32 +13,16 @@ export const copyText = (value: string | number | null): string => {
     : value;
 };
 
-/** Writes rows to COPY in large pieces, waiting when Postgres is slower than we are. */
-export class CopyWriter {
-  private buffer = '';
+/** Lines in pieces of a thousand: one write each would cost more than the line. */
+export function* inPieces(lines: readonly string[]): Generator<string> {
+  for (let i = 0; i < lines.length; i += 1000) yield lines.slice(i, i + 1000).join('');
+}
 
-  private constructor(private readonly stream: Writable) {}
-
-  static async open(tx: Transaction, table: string): Promise<CopyWriter> {
-    return new CopyWriter(await tx`copy ${tx(table)} from stdin`.writable());
-  }
-
-  /** A promise only when the caller should wait. */
-  write(line: string): Promise<void> | void {
-    this.buffer += line;
-    if (this.buffer.length < 128 * 1024) return;
-    const piece = this.buffer;
-    this.buffer = '';
-    if (!this.stream.write(piece)) return once(this.stream, 'drain').then(() => undefined);
-  }
-
-  async close(): Promise<void> {
-    const finished = once(this.stream, 'finish');
-    this.stream.end(this.buffer);
-    await finished;
-  }
-
-  abort(error: Error): void {
-    this.stream.destroy(error);
-  }
+/** Copies pieces of text, each of whole lines, into a table; waits when Postgres is slower than we are. */
+export async function copyInto(tx: Transaction, table: string, pieces: Iterable<string>): Promise<void> {
+  const stream = await tx`copy ${tx(table)} from stdin`.writable();
+  for (const piece of pieces) if (!stream.write(piece)) await once(stream, 'drain');
+  const finished = once(stream, 'finish');
+  stream.end();
+  await finished;
 }

@@ -79,68 +79,63 @@ export async function windowOf(accountId: number, from: string | null, to: strin
   return windowEnding(settledTo ?? account.today, 30);
 }
 
-/** A finding without its working: what a row of the queue needs. */
-export type FindingRow = Omit<Finding, 'working' | 'n' | 'y'> & {
-  interval: Finding['working']['interval'];
-  targetAcos: number;
-  cpc: number | null;
-  over: number | null;
-};
-
-/** The round: findings that wait for a decision, worth most first. */
-export async function roundOf(accountId: number, window: Window) {
-  const result = await judged(accountId, window);
-  const decisions = new Map(
-    (await decisionsOf(db(), accountId, result.today)).map((row) => [row.finding_key, row]),
-  );
-  const onSheet = new Set(await openFindingKeys(db(), accountId));
-  const rows: FindingRow[] = [];
-  let later = 0;
-  let skipped = 0;
-  for (const finding of result.findings) {
-    if (onSheet.has(finding.key)) continue;
-    const decision = decisions.get(finding.key);
-    if (decision) {
-      if (decision.decision === 'later') later++;
-      else skipped++;
-      continue;
-    }
-    const { working, n: _n, y: _y, ...rest } = finding;
-    rows.push({
-      ...rest,
-      interval: working.interval,
-      targetAcos: working.targetAcos,
-      cpc: working.cpc,
-      over: working.over,
-    });
-  }
-  const { findings: _findings, ...about } = result;
-  return {
-    ...about,
-    asked: window,
-    findings: rows,
-    left: rows.length,
-    later,
-    skipped,
-    onSheet: onSheet.size,
-  };
+/** The findings of a window that wait for a decision, worth most first. */
+export interface Round extends Omit<Judged, 'keys' | 'findings'> {
+  findings: Finding[];
+  /** How many wait, of those here. */
+  left: number;
+  later: number;
+  skipped: number;
+  onSheet: number;
 }
 
-export async function findingOf(accountId: number, window: Window, key: string): Promise<[Finding, Judged]> {
+/** The round as JSON (`Round`): findings that wait for a decision, worth most first. */
+export async function roundOf(accountId: number, window: Window): Promise<string> {
+  const { keys, findings, ...about } = await judged(accountId, window);
+  const decisions = new Map(
+    (await decisionsOf(db(), accountId, about.today)).map((row) => [row.finding_key, row.decision]),
+  );
+  const onSheet = new Set(await openFindingKeys(db(), accountId));
+  const waiting: string[] = [];
+  let later = 0;
+  let skipped = 0;
+  keys.forEach((key, i) => {
+    const decision = decisions.get(key);
+    if (onSheet.has(key)) return;
+    if (decision === 'later') later++;
+    else if (decision === 'skipped') skipped++;
+    else waiting.push(findings[i]!);
+  });
+  const head = JSON.stringify({ ...about, left: waiting.length, later, skipped, onSheet: onSheet.size });
+  return `${head.slice(0, -1)},"findings":[${waiting.join(',')}]}`;
+}
+
+/** Findings by their keys, with the judged account; keys that are none of this window are left out. */
+export async function findingsOf(
+  accountId: number,
+  window: Window,
+  wanted: readonly string[],
+): Promise<[Map<string, Finding>, Judged]> {
   const result = await judged(accountId, window);
-  const finding = result.findings.find((one) => one.key === key);
-  if (!finding) throw notFound('finding of this key in this window');
-  return [finding, result];
+  const asked = new Set(wanted);
+  const found = new Map<string, Finding>();
+  result.keys.forEach((key, i) => {
+    if (asked.has(key)) found.set(key, JSON.parse(result.findings[i]!) as Finding);
+  });
+  return [found, result];
 }
 
 /** Everything the why panel shows for one finding. */
 export async function whyOf(accountId: number, window: Window, key: string) {
-  const [finding, result] = await findingOf(accountId, window, key);
+  const [found, result] = await findingsOf(accountId, window, [key]);
+  const finding = found.get(key);
+  if (!finding) throw notFound('finding of this key in this window');
   const sql = db();
   const from = addDays(result.today, -89);
   const isTerm = finding.queue === 'terms';
+  const alsoFrom = finding.proposal.kind === 'harvest' ? finding.proposal.alsoFrom : [];
   const season = isTerm
-    ? await termSeason(sql, accountId, finding.adGroupId, finding.subject, from)
+    ? await termSeason(sql, accountId, [finding.adGroupId, ...alsoFrom], finding.subject, from)
     : await targetSeason(sql, accountId, finding.targetId, from);
   const end = result.window?.to ?? window.to;
   const windows = [14, 30, 60].map((days) => {
@@ -171,7 +166,6 @@ export async function whyOf(accountId: number, window: Window, key: string) {
 }
 
 export type Why = Awaited<ReturnType<typeof whyOf>>;
-export type Round = Awaited<ReturnType<typeof roundOf>>;
 
 /** Skips findings, or puts them off for some days. */
 export async function decideFindings(

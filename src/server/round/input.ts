@@ -18,7 +18,6 @@ import type {
   Limits,
   ProductInfo,
   TargetRow,
-  TermRow,
 } from '../../core/round/types.ts';
 import { marginOf, settling, type Settling } from '../account/index.ts';
 import { accountById, productsOf, type Account } from '../account/queries.ts';
@@ -29,12 +28,10 @@ import {
   insertTheta,
   modifiersOf,
   negativesOf,
-  targetRows,
-  termRows,
   thetaRows,
-  type DayWeight,
   type GoalRow,
 } from './queries.ts';
+import { targetRows, termRows, type DayWeight } from './sums.queries.ts';
 
 /** What the marketplace of the account allows; plain defaults while only files are loaded. */
 export function limitsOf(account: Account): Limits & { guards: typeof defaultGuards } {
@@ -129,13 +126,10 @@ export async function loadJudgeInput(
   for (const row of await productsOf(sql, accountId)) {
     products.set(row.sku, { sku: row.sku, title: row.title, price: row.price, margin: marginOf(row) });
   }
-  const targets = await targetRows(sql, accountId, judged, evidence, weights, {
-    from: freshFrom,
-    weights: freshWeights,
-  });
-  const terms: TermRow[] = [];
-  for await (const piece of termRows(sql, accountId, evidence, weights))
-    for (const row of piece) terms.push(row);
+  const [targets, { terms, quietTerms }] = await Promise.all([
+    targetRows(sql, accountId, judged, evidence, weights, { from: freshFrom, weights: freshWeights }),
+    termRows(sql, accountId, evidence, weights),
+  ]);
   const goals = await goalsWithTheta(sql, accountId, today, adGroups, targets);
   const input: JudgeInput = {
     today,
@@ -146,6 +140,7 @@ export async function loadJudgeInput(
     products,
     targets,
     terms,
+    quietTerms,
     negatives: await negativesOf(sql, accountId),
     goals,
     guards,

@@ -1,15 +1,6 @@
 import type { Database } from '../db/connection.ts';
 import type { Window } from '../../core/metrics/days.ts';
-import type { ExistingNegative, TargetRow, TermRow } from '../../core/round/types.ts';
-
-/** Weight of a day's evidence: clicks x maturity x decay, orders x decay. */
-export interface DayWeight {
-  day: string;
-  n: number;
-  y: number;
-  /** Whether the day lies in the window: figures are summed over it, evidence over all weighted days. */
-  inside: boolean;
-}
+import type { ExistingNegative } from '../../core/round/types.ts';
 
 export interface AdGroupRow {
   ad_group_id: number;
@@ -43,90 +34,6 @@ export async function modifiersOf(
       and m.campaign_id = d.campaign_id and m.placement = d.placement
     where d.account_id = ${accountId} and d.day between ${window.from} and ${window.to}
     group by d.campaign_id having sum(d.clicks) > 0`;
-}
-
-/** Every target with its sums over the window; the fresh sums reach to the last day known. */
-export async function targetRows(
-  sql: Database,
-  accountId: number,
-  window: Window,
-  evidence: Window,
-  weights: DayWeight[],
-  fresh: { from: string; weights: DayWeight[] },
-): Promise<TargetRow[]> {
-  return sql<TargetRow[]>`
-    with w as (select * from jsonb_to_recordset(${sql.json(weights as never)}) as w (day date, n float8, y float8, inside boolean)),
-    f as (select * from jsonb_to_recordset(${sql.json(fresh.weights as never)}) as w (day date, n float8, y float8, inside boolean)),
-    s as (
-      select d.target_id, sum(d.impressions) filter (where inside) as impressions,
-        sum(d.clicks) filter (where inside) as clicks, sum(d.spend) filter (where inside)::bigint as spend,
-        sum(d.orders) filter (where inside) as orders, sum(d.units) filter (where inside) as units,
-        sum(d.sales) filter (where inside)::bigint as sales,
-        sum(d.clicks * w.n) as n, sum(d.orders * w.y) as y, sum(d.clicks) as seen_clicks,
-        sum(d.orders) as seen_orders, sum(d.spend)::bigint as seen_spend, sum(d.sales)::bigint as seen_sales,
-        max(case when d.clicks > 0 then d.spend / d.clicks else 0 end) filter (where inside) as highest,
-        sum(d.clicks) filter (where inside and (t.bid_changed_on is null or d.day > t.bid_changed_on)) as since_clicks,
-        sum(d.spend) filter (where inside and (t.bid_changed_on is null or d.day > t.bid_changed_on))::bigint
-          as since_spend
-      from target_day d join w using (day)
-      join target t on t.account_id = d.account_id and t.target_id = d.target_id
-      where d.account_id = ${accountId} and d.day between ${evidence.from} and ${evidence.to}
-      group by d.target_id),
-    r as (
-      select d.target_id, sum(d.clicks * f.n) as n, sum(d.orders) as y, sum(d.clicks) as clicks,
-        sum(d.spend)::bigint as spend
-      from target_day d join f using (day)
-      join target t on t.account_id = d.account_id and t.target_id = d.target_id
-      where d.account_id = ${accountId} and d.day >= ${fresh.from} and t.bid_changed_on >= ${fresh.from}
-        and d.day > t.bid_changed_on
-      group by d.target_id)
-    select t.target_id::text as "targetId", t.ad_group_id::text as "adGroupId", t.kind, t.match_type as "matchType",
-      t.expression, t.bid, t.status = 'enabled' and g.status = 'enabled' and c.status = 'enabled'
-        and (c.end_date is null or c.end_date >= ${window.to}::date) as enabled,
-      t.bid_changed_on as "changedOn",
-      greatest(0, (${window.to}::date - greatest(${window.from}::date - 1,
-        coalesce(t.bid_changed_on, ${window.from}::date - 1)))) as "sinceDays",
-      coalesce(s.impressions, 0) as impressions, coalesce(s.clicks, 0) as clicks, coalesce(s.spend, 0) as spend,
-      coalesce(s.orders, 0) as orders, coalesce(s.units, 0) as units, coalesce(s.sales, 0) as sales,
-      coalesce(s.n, 0) as n, coalesce(s.y, 0) as y, coalesce(s.highest, 0) as "highestCpc",
-      coalesce(s.seen_clicks, 0) as "seenClicks", coalesce(s.seen_orders, 0) as "seenOrders",
-      coalesce(s.seen_spend, 0) as "seenSpend", coalesce(s.seen_sales, 0) as "seenSales",
-      coalesce(s.since_clicks, 0) as "sinceClicks", coalesce(s.since_spend, 0) as "sinceSpend",
-      coalesce(r.n, 0) as "freshN", coalesce(r.y, 0) as "freshY", coalesce(r.clicks, 0) as "freshClicks",
-      coalesce(r.spend, 0) as "freshSpend"
-    from target t
-    join ad_group g on g.account_id = t.account_id and g.ad_group_id = t.ad_group_id
-    join campaign c on c.account_id = g.account_id and c.campaign_id = g.campaign_id
-    left join s on s.target_id = t.target_id left join r on r.target_id = t.target_id
-    where t.account_id = ${accountId} and t.status <> 'archived'`;
-}
-
-/** Terms by target with their sums over the window, a piece at a time. */
-export function termRows(
-  sql: Database,
-  accountId: number,
-  evidence: Window,
-  weights: DayWeight[],
-): AsyncIterable<TermRow[]> {
-  return sql<TermRow[]>`
-    with w as (select * from jsonb_to_recordset(${sql.json(weights as never)}) as w (day date, n float8, y float8, inside boolean)),
-    s as (
-      select d.target_id, d.term_id, sum(d.impressions) filter (where inside) as impressions,
-        sum(d.clicks) filter (where inside) as clicks, sum(d.spend) filter (where inside)::bigint as spend,
-        sum(d.orders) filter (where inside) as orders, sum(d.units) filter (where inside) as units,
-        sum(d.sales) filter (where inside)::bigint as sales,
-        sum(d.clicks * w.n) as n, sum(d.orders * w.y) as y, sum(d.clicks) as seen_clicks,
-        sum(d.orders) as seen_orders, sum(d.spend)::bigint as seen_spend, sum(d.sales)::bigint as seen_sales,
-        max(case when d.clicks > 0 then d.spend / d.clicks else 0 end) filter (where inside) as highest
-      from term_day d join w using (day)
-      where d.account_id = ${accountId} and d.day between ${evidence.from} and ${evidence.to}
-      group by d.target_id, d.term_id)
-    select s.target_id::text as "targetId", m.text as term, coalesce(s.impressions, 0) as impressions,
-      coalesce(s.clicks, 0) as clicks, coalesce(s.spend, 0) as spend, coalesce(s.orders, 0) as orders,
-      coalesce(s.units, 0) as units, coalesce(s.sales, 0) as sales, s.n, s.y, s.seen_clicks as "seenClicks",
-      s.seen_orders as "seenOrders", s.seen_spend as "seenSpend", s.seen_sales as "seenSales",
-      coalesce(s.highest, 0) as "highestCpc"
-    from s join term m on m.account_id = ${accountId} and m.term_id = s.term_id`.cursor(20_000);
 }
 
 export async function negativesOf(sql: Database, accountId: number): Promise<ExistingNegative[]> {
@@ -203,11 +110,11 @@ export async function seasonDays(sql: Database, accountId: number, from: string)
     from target_day where account_id = ${accountId} and day >= ${from} group by day order by day`;
 }
 
-/** Daily sums of one term in one ad group. */
+/** Daily sums of one term in some ad groups. */
 export async function termSeason(
   sql: Database,
   accountId: number,
-  adGroupId: string,
+  adGroupIds: string[],
   term: string,
   from: string,
 ): Promise<DaySum[]> {
@@ -215,7 +122,7 @@ export async function termSeason(
     select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
       sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
     from term_day d join target t on t.account_id = d.account_id and t.target_id = d.target_id
-    where d.account_id = ${accountId} and d.day >= ${from} and t.ad_group_id::text = ${adGroupId}
+    where d.account_id = ${accountId} and d.day >= ${from} and t.ad_group_id::text = any(${adGroupIds}::text[])
       and d.term_id = (select term_id from term where account_id = ${accountId} and text = ${term})
     group by d.day order by d.day`;
 }

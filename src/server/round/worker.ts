@@ -20,8 +20,10 @@ export interface Judged {
   settlingAge: number;
   /** The part of the window that was judged; null when nothing of it is settled yet. */
   window: Window | null;
-  findings: Finding[];
-  /** How many there are of each queue; `findings` holds those worth most. */
+  /** Findings as JSON, in their order, and their keys: as text they change threads and go out without being rebuilt. */
+  keys: string[];
+  findings: string[];
+  /** How many there are of each queue; here are those worth most. */
   counts: Record<Finding['queue'], number>;
   adGroups: Record<string, { name: string; campaignId: string; campaign: string; sku: string | null }>;
   products: Record<string, string>;
@@ -49,7 +51,8 @@ async function run(order: JudgeOrder): Promise<Judged | null> {
       settledTo: loaded.settling.settledTo,
       settlingAge: loaded.settling.age,
       window: loaded.settled,
-      findings,
+      keys: findings.map(({ key }) => key),
+      findings: findings.map((finding) => JSON.stringify(finding)),
       counts,
       adGroups: Object.fromEntries(
         [...input.adGroups].map(([id, { name, campaignId, campaign, sku }]) => [
@@ -61,7 +64,7 @@ async function run(order: JudgeOrder): Promise<Judged | null> {
       goals: input.goals.map(({ scope, key, targetAcos, theta }) => ({ scope, key, targetAcos, theta })),
       sums: total(input.targets),
       targets: input.targets.length,
-      terms: input.terms.length,
+      terms: [...input.quietTerms.values()].reduce((sum, { terms }) => sum + terms, input.terms.length),
       milliseconds: { read: read - start, judge: performance.now() - read },
     };
   } finally {

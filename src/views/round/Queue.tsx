@@ -225,7 +225,7 @@ const QueueRow = memo(
           {percent(acos(row.sums))}
         </div>
         <div role="cell">
-          <Whisker interval={row.interval} target={row.targetAcos} verdict={row.verdict} />
+          <Whisker interval={row.working.interval} target={row.working.targetAcos} verdict={row.verdict} />
           <div style={{ fontSize: 10.5, lineHeight: '12px', color: verdictColor, marginTop: -1 }}>
             {verdictWords[row.verdict]}
           </div>

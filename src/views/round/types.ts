@@ -1,29 +1,9 @@
 import type { Adjustment } from '../../core/changes/lines.ts';
 import type { Sums } from '../../core/metrics/figures.ts';
-import type { AcosInterval, Verdict } from '../../core/evidence/verdict.ts';
 import type { Step } from '../../core/round/explain.ts';
-import type { Effect, Finding, Proposal } from '../../core/round/types.ts';
+import type { Finding } from '../../core/round/types.ts';
 
-export interface Row {
-  key: string;
-  queue: 'terms' | 'targets';
-  subject: string;
-  targetId: string;
-  targetKind: string;
-  matchType: string | null;
-  target: string;
-  adGroupId: string;
-  campaignId: string;
-  sku: string | null;
-  sums: Sums;
-  verdict: Verdict;
-  proposal: Proposal;
-  effect: Effect;
-  worth: number;
-  interval: AcosInterval | null;
-  targetAcos: number;
-  over: number | null;
-}
+export type Row = Finding;
 
 export interface RoundAnswer {
   today: string;

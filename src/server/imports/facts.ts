@@ -1,0 +1,253 @@
+import type { Transaction } from '../db/connection.ts';
+import {
+  clearDays,
+  foldRepeated,
+  makeStaging,
+  mergeObjects,
+  mergeTerms,
+  type Fact,
+} from './merge.queries.ts';
+import { textOf, type Values } from './read.ts';
+import { copyInto, copyText, inPieces } from './staging.ts';
+
+/** What a file says of one day. */
+export interface DayCount {
+  day: string;
+  rows: number;
+  orders: number;
+}
+
+/** More than this many distinct targets or terms in memory, and a new dictionary begins. */
+const dictionaryLimit = 250_000;
+const rowsOfAPiece = 50_000;
+const rowsOfAWrite = 1_000;
+/** Pieces read ahead: where new terms are many Postgres is slower than the reader, elsewhere it is quicker. */
+const mostWaiting = 2;
+
+/** Names met in a file: each gets a number when it is met, and its id when it is merged. */
+class Dictionary {
+  readonly ids: number[] = [];
+  private readonly numbers = new Map<string, number>();
+
+  get size(): number {
+    return this.numbers.size;
+  }
+
+  /** The number of a name, and whether it is met for the first time. */
+  numberOf(name: string): { number: number; isNew: boolean } {
+    const known = this.numbers.get(name);
+    if (known !== undefined) return { number: known, isNew: false };
+    const number = this.numbers.size;
+    // A part of a larger text keeps all of it in memory: the name is copied.
+    this.numbers.set(Buffer.from(name).toString(), number);
+    return { number, isNew: true };
+  }
+
+  /** Ids of the names met since the last call, in the order they were met. */
+  learn(ids: number[], staged: number): void {
+    if (ids.length !== staged) throw new Error(`${staged} names were staged, ${ids.length} came back.`);
+    for (const id of ids) this.ids.push(id);
+  }
+}
+
+/** More rows than this on one day are not watched in memory. */
+const mostWatched = 500_000;
+
+/**
+ * Tells whether a file may name one key twice. It watches one day at a time, which settles files in the order of their
+ * days; of any other it says that they may, and Postgres looks.
+ */
+class Repeats {
+  possible = false;
+  private day = '';
+  private readonly gone = new Set<string>();
+  private readonly seen = new Set<number>();
+
+  watch(day: string, target: number, term: number): void {
+    if (this.possible) return;
+    if (day !== this.day) {
+      this.gone.add(this.day);
+      this.day = day;
+      this.seen.clear();
+    }
+    const before = this.seen.size;
+    // Numbers of a dictionary stay far below 2^25: the two make one number without loss.
+    this.seen.add(target * 2 ** 25 + term);
+    this.possible = this.seen.size === before || before > mostWatched || this.gone.has(day);
+    if (this.possible) this.seen.clear();
+  }
+}
+
+/** The numbers of a piece, one memory for one piece after the other: so the heap does not wait to be cleared of them. */
+class Columns {
+  readonly targetNumbers = new Int32Array(rowsOfAPiece);
+  readonly termNumbers = new Int32Array(rowsOfAPiece);
+  /** Six to a row: impressions, clicks, spend, orders, units, sales. */
+  readonly figures = new Float64Array(rowsOfAPiece * 6);
+}
+
+/** A part of a file on its way to the facts: rows by number, and what they name for the first time. */
+class Piece {
+  readonly days: string[] = [];
+  readonly objects: string[] = [];
+  readonly names: string[] = [];
+  readonly newDays: string[] = [];
+
+  constructor(
+    readonly targets: Dictionary,
+    readonly terms: Dictionary,
+    readonly columns: Columns,
+  ) {}
+
+  /** The rows for COPY, with the ids that are known by now. */
+  *lines(accountId: number, fact: Fact): Generator<string> {
+    const { days, targets, terms } = this;
+    const { targetNumbers, termNumbers, figures } = this.columns;
+    for (let i = 0; i < days.length; i += rowsOfAWrite) {
+      let text = '';
+      for (let row = i; row < Math.min(i + rowsOfAWrite, days.length); row++) {
+        text += `${accountId}\t${days[row]}\t${targets.ids[targetNumbers[row]!]}\t`;
+        if (fact === 'term_day') text += `${terms.ids[termNumbers[row]!]}\t`;
+        const f = row * 6;
+        text += `${figures[f]}\t${figures[f + 1]}\t${figures[f + 2]}\t${figures[f + 3]}\t${figures[f + 4]}\t${figures[f + 5]}\n`;
+      }
+      yield text;
+    }
+  }
+}
+
+/**
+ * Takes the rows of a target or term report and merges them piece by piece: while Postgres merges one, the reader
+ * fills the next. Holds a few pieces and the dictionaries in memory, whatever the size of the file.
+ */
+export class FactLoad {
+  private readonly days = new Map<string, DayCount>();
+  private piece = new Piece(new Dictionary(), new Dictionary(), new Columns());
+  private merging: Promise<void> = Promise.resolve();
+  private readonly waiting: Promise<void>[] = [];
+  private readonly spare: Columns[] = [];
+  private readonly repeats = new Repeats();
+
+  private constructor(
+    private readonly tx: Transaction,
+    private readonly accountId: number,
+    private readonly fact: Fact,
+  ) {}
+
+  static async open(tx: Transaction, accountId: number, fact: Fact): Promise<FactLoad> {
+    await makeStaging(tx);
+    return new FactLoad(tx, accountId, fact);
+  }
+
+  /** One row; a promise when the reader should wait for Postgres. */
+  add(values: Values): Promise<void> | void {
+    const { piece } = this;
+    const row = piece.days.length;
+    const day = values.date as string;
+    const orders = (values.orders ?? 0) as number;
+    let count = this.days.get(day);
+    if (!count) {
+      this.days.set(day, (count = { day, rows: 0, orders: 0 }));
+      piece.newDays.push(day);
+    }
+    count.rows++;
+    count.orders += orders;
+    piece.days.push(day);
+    const { targetNumbers, termNumbers, figures } = piece.columns;
+    const target = (targetNumbers[row] = this.numberOfTarget(values));
+    const term = (termNumbers[row] = this.fact === 'term_day' ? this.numberOfTerm(values.term as string) : 0);
+    this.repeats.watch(day, target, term);
+    let f = row * 6;
+    figures[f++] = (values.impressions ?? 0) as number;
+    figures[f++] = (values.clicks ?? 0) as number;
+    figures[f++] = (values.spend ?? 0) as number;
+    figures[f++] = orders;
+    figures[f++] = (values.units ?? orders) as number;
+    figures[f] = (values.sales ?? 0) as number;
+    if (row + 1 === rowsOfAPiece) return this.flush();
+  }
+
+  /** Merges what is left; the days of the file in their order. */
+  async finish(): Promise<DayCount[]> {
+    await this.flush();
+    await this.merging;
+    const days = [...this.days.values()].sort((a, b) => (a.day < b.day ? -1 : 1));
+    if (this.repeats.possible) {
+      const names = days.map(({ day }) => day);
+      await foldRepeated(this.tx, this.accountId, this.fact, names);
+    }
+    return days;
+  }
+
+  /** Waits until nothing runs on the connection any more, so that it can be rolled back. */
+  async abandon(): Promise<void> {
+    await this.merging.catch(() => undefined);
+  }
+
+  private numberOfTarget(values: Values): number {
+    const { targets, objects } = this.piece;
+    const matchType = textOf(values.match_type)?.toLowerCase() ?? null;
+    const kind = textOf(values.target_kind)?.toLowerCase() ?? (matchType === null ? 'automatic' : 'keyword');
+    const id = textOf(values.target_id);
+    const key =
+      id ??
+      `${values.campaign_id ?? values.campaign}\t${values.ad_group_id ?? values.ad_group}\t${values.target}\t${kind}\t${matchType}`;
+    const { number, isNew } = targets.numberOf(key);
+    if (isNew) {
+      const parts = [
+        number,
+        textOf(values.campaign),
+        textOf(values.campaign_id),
+        textOf(values.campaign_kind)?.toLowerCase() ?? null,
+        textOf(values.ad_group),
+        textOf(values.ad_group_id),
+        textOf(values.target),
+        id,
+        kind,
+        matchType,
+      ];
+      objects.push(`${parts.map(copyText).join('\t')}\n`);
+    }
+    return number;
+  }
+
+  private numberOfTerm(term: string): number {
+    const { number, isNew } = this.piece.terms.numberOf(term);
+    if (isNew) this.piece.names.push(`${number}\t${copyText(term)}\n`);
+    return number;
+  }
+
+  /** Hands the piece over and begins the next; resolves when few enough wait to be merged. */
+  private flush(): Promise<void> {
+    const { piece } = this;
+    const next = (one: Dictionary) => {
+      if (one.size <= dictionaryLimit) return one;
+      // The same name gets another number from here on.
+      this.repeats.possible = true;
+      return new Dictionary();
+    };
+    this.piece = new Piece(next(piece.targets), next(piece.terms), this.spare.pop() ?? new Columns());
+    this.merging = this.merging.then(() => this.merge(piece));
+    // Whoever waits next hears of the failure; until then it must not count as unheard.
+    this.merging.catch(() => undefined);
+    this.waiting.push(this.merging);
+    return this.waiting.length > mostWaiting ? this.waiting.shift()! : Promise.resolve();
+  }
+
+  private async merge(piece: Piece): Promise<void> {
+    const { tx, accountId, fact } = this;
+    const { objects, names, newDays } = piece;
+    if (piece.days.length === 0) return;
+    if (objects.length > 0) {
+      await copyInto(tx, 'staged_target', inPieces(objects));
+      piece.targets.learn(await mergeObjects(tx, accountId), objects.length);
+    }
+    if (names.length > 0) {
+      await copyInto(tx, 'staged_term', inPieces(names));
+      piece.terms.learn(await mergeTerms(tx, accountId), names.length);
+    }
+    if (newDays.length > 0) await clearDays(tx, accountId, fact, newDays);
+    await copyInto(tx, fact, piece.lines(accountId, fact));
+    this.spare.push(piece.columns);
+  }
+}

@@ -1,0 +1,52 @@
+import { createWriteStream, type WriteStream } from 'node:fs';
+import { mkdir, rename, rm } from 'node:fs/promises';
+import { once } from 'node:events';
+import { join } from 'node:path';
+import { stringify } from 'csv-stringify/sync';
+import { config } from '../config.ts';
+import type { FileKind } from './kinds.ts';
+import type { Rejected } from './read.ts';
+
+/** Rows that could not be loaded, kept as a CSV that can be repaired and loaded again. */
+export class RejectFile {
+  readonly first: Rejected[] = [];
+  private stream: WriteStream | null = null;
+  private readonly path: string;
+  private readonly name: string;
+
+  constructor(
+    private readonly headers: readonly string[],
+    jobId: string | null,
+    kind: FileKind,
+  ) {
+    this.name = `rejected-${jobId ?? 'rows'}-${kind}.csv`;
+    this.path = join(config.dataDir, this.name);
+  }
+
+  async add(rejected: Rejected): Promise<void> {
+    if (this.first.length < 50) this.first.push(rejected);
+    if (!this.stream) {
+      await mkdir(config.dataDir, { recursive: true });
+      this.stream = createWriteStream(`${this.path}.part`);
+      this.stream.write(stringify([[...this.headers, 'rejected_row', 'rejected_because']]));
+    }
+    const cells = this.headers.map((_, i) => rejected.cells[i] ?? '');
+    const because = `${rejected.column ? `${rejected.column}: ` : ''}${rejected.reason}`;
+    const line = stringify([[...cells, rejected.row, because]], { escape_formulas: true });
+    if (!this.stream.write(line)) await once(this.stream, 'drain');
+  }
+
+  async close(): Promise<string | null> {
+    if (!this.stream) return null;
+    const done = once(this.stream, 'finish');
+    this.stream.end();
+    await done;
+    await rename(`${this.path}.part`, this.path);
+    return this.name;
+  }
+
+  async drop(): Promise<void> {
+    this.stream?.destroy();
+    await rm(`${this.path}.part`, { force: true });
+  }
+}
