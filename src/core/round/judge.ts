@@ -7,7 +7,7 @@ import { Pool } from './pooling.ts';
 import { judgeTarget, medianImpressions, paidPerBidByCampaign } from './targets.ts';
 import { judgeTerm, Surroundings, type TermInAdGroup } from './terms.ts';
 import { addSums } from '../metrics/figures.ts';
-import type { AdGroupInfo, Evidence, Finding, JudgeInput, TargetRow } from './types.ts';
+import type { AdGroupInfo, Evidence, Finding, JudgeInput, TargetRow, TargetsInput } from './types.ts';
 
 /** What judging found: the findings worth most of each queue, and how many there are. */
 export interface Judgement {
@@ -21,7 +21,7 @@ const byWorth = (a: Finding, b: Finding): number =>
 
 /** Keeps the findings worth most: of a large account most are forgotten as soon as they are made. */
 class Best {
-  count = 0;
+  private count = 0;
   private kept: Finding[] = [];
   private last: Finding | null = null;
 
@@ -36,31 +36,37 @@ class Best {
     this.last = this.kept[this.kept.length - 1] ?? null;
   }
 
-  sorted(): Finding[] {
+  result(): JudgedQueue {
+    return { findings: this.sorted().map(complete), count: this.count };
+  }
+
+  private sorted(): Finding[] {
     return this.kept.sort(byWorth).slice(0, this.most);
   }
 }
 
-/**
- * Judges an account for one window: findings with those worth most first, at most `most` of each queue. Intervals
- * and clicks to know are worked out for these only.
- */
-export function judgeAccount(input: JudgeInput, most: number): Judgement {
-  const goals = new Goals(input.goals);
-  const rho = paidPerBidByCampaign(input.targets, input.adGroups);
-  const rhoOf = (campaignId: string) => rho.get(campaignId) ?? 0.7;
-  const targets = new Best(most);
-  const terms = new Best(most);
-  judgeTargets(input, goals, rhoOf, targets);
-  judgeTerms(input, goals, rhoOf, terms);
-  return {
-    findings: [...targets.sorted(), ...terms.sorted()].sort(byWorth).map(complete),
-    counts: { terms: terms.count, targets: targets.count },
-  };
+/** The findings of one queue worth most, and how many there are. */
+export interface JudgedQueue {
+  findings: Finding[];
+  count: number;
 }
 
+/** Judges an account for one window: findings with those worth most first, at most `most` of each queue. */
+export const judgeAccount = (input: JudgeInput, most: number): Judgement =>
+  joinQueues(judgeTargets(input, most), judgeTerms(input, most));
+
+export const joinQueues = (targets: JudgedQueue, terms: JudgedQueue): Judgement => ({
+  findings: [...targets.findings, ...terms.findings].sort(byWorth),
+  counts: { terms: terms.count, targets: targets.count },
+});
+
+const paidPerBidOf = (input: TargetsInput): ((campaignId: string) => number) => {
+  const rho = paidPerBidByCampaign(input.targets, input.adGroups);
+  return (campaignId) => rho.get(campaignId) ?? 0.7;
+};
+
 /** Adds what only a shown finding needs: quantiles, and how many more clicks would tell. */
-export function complete(finding: Finding): Finding {
+function complete(finding: Finding): Finding {
   const { working, proposal, n, y } = finding;
   const belief = { gamma: working.gamma, value: working.value, cpc: working.cpc };
   return {
@@ -74,12 +80,11 @@ export function complete(finding: Finding): Finding {
   };
 }
 
-function judgeTargets(
-  input: JudgeInput,
-  goals: Goals,
-  rhoOf: (campaignId: string) => number,
-  best: Best,
-): void {
+/** Judges the bids; intervals are worked out for the findings worth most only. */
+export function judgeTargets(input: TargetsInput, most: number): JudgedQueue {
+  const goals = new Goals(input.goals);
+  const rhoOf = paidPerBidOf(input);
+  const best = new Best(most);
   const pool = new Pool(input.products);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
@@ -93,14 +98,21 @@ function judgeTargets(
     const finding = judgeTarget(row, adGroup, input, pool, goals, rhoOf(adGroup.campaignId), median);
     if (finding) best.add(finding);
   }
+  return best.result();
 }
 
-function judgeTerms(
+/** What stands around the terms: it can be laid out before they come. */
+export const surroundingsOf = (input: TargetsInput): Surroundings => new Surroundings(input, lanesOf(input));
+
+/** Judges the search terms; intervals and clicks to know are worked out for the findings worth most only. */
+export function judgeTerms(
   input: JudgeInput,
-  goals: Goals,
-  rhoOf: (campaignId: string) => number,
-  best: Best,
-): void {
+  most: number,
+  around: Surroundings = surroundingsOf(input),
+): JudgedQueue {
+  const goals = new Goals(input.goals);
+  const rhoOf = paidPerBidOf(input);
+  const best = new Best(most);
   const rows = termsByAdGroup(input);
   const pool = new Pool(input.products);
   for (const { adGroup, evidence } of rows) pool.add(adGroup, evidence);
@@ -108,7 +120,6 @@ function judgeTerms(
     const adGroup = input.adGroups.get(adGroupId);
     if (adGroup) pool.addQuiet(adGroup, quiet);
   }
-  const around = new Surroundings(input, lanesOf(input));
   const harvests = new Map<string, { row: TermInAdGroup; finding: Finding }[]>();
   for (const row of rows) {
     const finding = judgeTerm(row, input, pool, goals, around, rhoOf);
@@ -130,6 +141,7 @@ function judgeTerms(
     const first = sources.map(({ finding }) => finding).sort(byWorth)[0]!;
     best.add(joined?.proposal.kind === 'harvest' ? joined : first);
   }
+  return best.result();
 }
 
 /** One term that several ad groups would send to the same place: their evidence together, where most clicks were. */

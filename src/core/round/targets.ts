@@ -7,7 +7,7 @@ import { clamp } from '../metrics/clamp.ts';
 import { bidEffect, marginGained, noEffect, overspendAvoided } from './effect.ts';
 import { guardsOf, type Goals } from './goals.ts';
 import type { Pool } from './pooling.ts';
-import type { AdGroupInfo, Finding, JudgeInput, TargetRow } from './types.ts';
+import type { AdGroupInfo, Finding, TargetRow, TargetsInput } from './types.ts';
 
 /** Below this share of its siblings' median impressions a target is too quiet to know (guide, section 6.5). */
 const quietShare = 0.2;
@@ -64,7 +64,7 @@ function weekOf(row: TargetRow, settledDays: number): { clicks: number; spend: n
 export function judgeTarget(
   row: TargetRow,
   adGroup: AdGroupInfo,
-  input: JudgeInput,
+  input: TargetsInput,
   pool: Pool,
   goals: Goals,
   rho: number,

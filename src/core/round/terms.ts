@@ -18,6 +18,7 @@ import type {
   JudgeInput,
   Proposal,
   TargetRow,
+  TargetsInput,
   Working,
 } from './types.ts';
 
@@ -59,7 +60,7 @@ export class Surroundings {
   private readonly itemCode: RegExp;
 
   constructor(
-    private readonly input: JudgeInput,
+    private readonly input: TargetsInput,
     lanes: readonly Lane[],
   ) {
     this.itemCode = new RegExp(input.limits.itemCode, 'i');

@@ -102,7 +102,8 @@ export interface Limits extends KeywordLimits {
   itemCode: string;
 }
 
-export interface JudgeInput {
+/** What targets are judged by; terms take it too. */
+export interface TargetsInput {
   today: Day;
   window: Window;
   /** The days that evidence is drawn from, all settled. */
@@ -112,16 +113,21 @@ export interface JudgeInput {
   adGroups: ReadonlyMap<string, AdGroupInfo>;
   products: ReadonlyMap<string, ProductInfo>;
   targets: readonly TargetRow[];
-  /** Terms that may become a finding: see `isQuiet`. */
-  terms: readonly TermRow[];
-  /** All others, summed by ad group. */
-  quietTerms: ReadonlyMap<string, QuietTerms>;
   negatives: readonly ExistingNegative[];
   /** The account's goal first; overrides after it. */
   goals: readonly Goal[];
   guards: Guards;
   limits: Limits;
 }
+
+export interface TermsInput {
+  /** Terms that may become a finding: see `isQuiet`. */
+  terms: readonly TermRow[];
+  /** All others, summed by ad group. */
+  quietTerms: ReadonlyMap<string, QuietTerms>;
+}
+
+export interface JudgeInput extends TargetsInput, TermsInput {}
 
 /** Change per week that a proposal should bring; money in micros, sales with the 80 % interval of their change. */
 export interface Effect {

@@ -14,10 +14,11 @@ import { micros } from '../../core/metrics/money.ts';
 import type {
   AdGroupInfo,
   Goal,
-  JudgeInput,
   Limits,
   ProductInfo,
   TargetRow,
+  TargetsInput,
+  TermsInput,
 } from '../../core/round/types.ts';
 import { marginOf, settling, type Settling } from '../account/index.ts';
 import { accountById, productsOf, type Account } from '../account/queries.ts';
@@ -79,14 +80,17 @@ export interface Loaded {
   today: Day;
   settling: Settling;
   settled: Window;
-  input: JudgeInput;
+  input: TargetsInput;
+  /** Still being read while the targets are there to be judged; null when none were asked for. */
+  terms: Promise<TermsInput> | null;
 }
 
-/** Reads everything that judging needs; null while the account has no settled figures in the window. */
+/** Reads what judging needs; null while the account has no settled figures in the window. */
 export async function loadJudgeInput(
   sql: Database,
   accountId: number,
   window: Window,
+  withTerms: boolean,
 ): Promise<Loaded | null> {
   const account = await accountById(sql, accountId);
   if (!account || account.today === null) return null;
@@ -105,6 +109,9 @@ export async function loadJudgeInput(
     n: maturity(settled.curve, daysBetween(weight.day, today)),
   }));
 
+  const terms = withTerms ? termRows(sql, accountId, evidence, weights) : null;
+  // Should the targets fail first, nobody is there to hear of the terms.
+  terms?.catch(() => undefined);
   const groups = await adGroupsOf(sql, accountId, today);
   const modifiers = new Map(
     (await modifiersOf(sql, accountId, judged)).map((row) => [row.campaign_id, row.modifier]),
@@ -126,12 +133,12 @@ export async function loadJudgeInput(
   for (const row of await productsOf(sql, accountId)) {
     products.set(row.sku, { sku: row.sku, title: row.title, price: row.price, margin: marginOf(row) });
   }
-  const [targets, { terms, quietTerms }] = await Promise.all([
-    targetRows(sql, accountId, judged, evidence, weights, { from: freshFrom, weights: freshWeights }),
-    termRows(sql, accountId, evidence, weights),
-  ]);
+  const targets = await targetRows(sql, accountId, judged, evidence, weights, {
+    from: freshFrom,
+    weights: freshWeights,
+  });
   const goals = await goalsWithTheta(sql, accountId, today, adGroups, targets);
-  const input: JudgeInput = {
+  const input: TargetsInput = {
     today,
     window: judged,
     evidence,
@@ -139,14 +146,12 @@ export async function loadJudgeInput(
     adGroups,
     products,
     targets,
-    terms,
-    quietTerms,
     negatives: await negativesOf(sql, accountId),
     goals,
     guards,
     limits,
   };
-  return { account, today, settling: settled, settled: judged, input };
+  return { account, today, settling: settled, settled: judged, input, terms };
 }
 
 const inScope = (goal: GoalRow, all: GoalRow[], adGroup: AdGroupInfo): boolean => {

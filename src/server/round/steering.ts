@@ -4,7 +4,7 @@ import { posterior, valuePerOrder } from '../../core/evidence/prior.ts';
 import { mean } from '../../core/evidence/gamma.ts';
 import { percent, significant } from '../../core/metrics/format.ts';
 import { Pool } from '../../core/round/pooling.ts';
-import type { JudgeInput, TargetRow } from '../../core/round/types.ts';
+import type { TargetRow, TargetsInput } from '../../core/round/types.ts';
 import { touchGoals } from '../account/queries.ts';
 import type { Database } from '../db/connection.ts';
 import { loadJudgeInput, targetsInScope } from './input.ts';
@@ -12,7 +12,7 @@ import { clicksSince, goalRows, insertTheta, thetaRows } from './queries.ts';
 import { accountById } from '../account/queries.ts';
 
 /** Expected sales per click of every target, micros. */
-function revenuePerClick(input: JudgeInput): Map<string, number> {
+function revenuePerClick(input: TargetsInput): Map<string, number> {
   const pool = new Pool(input.products);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
@@ -36,7 +36,7 @@ export async function steerThetas(sql: Database, accountId: number): Promise<voi
   const known = await thetaRows(sql, accountId);
   const due = known.filter((row) => daysBetween(row.day, today) >= 7);
   if (due.length === 0) return;
-  const loaded = await loadJudgeInput(sql, accountId, windowEnding(today, 60));
+  const loaded = await loadJudgeInput(sql, accountId, windowEnding(today, 60), false);
   if (!loaded) return;
   const revenue = revenuePerClick(loaded.input);
   const goals = await goalRows(sql, accountId);

@@ -1,6 +1,6 @@
 import type { Window } from '../../core/metrics/days.ts';
 import { clicksToList } from '../../core/round/terms.ts';
-import type { Evidence, QuietTerms, TargetRow, TermRow } from '../../core/round/types.ts';
+import type { Evidence, QuietTerms, TargetRow, TermRow, TermsInput } from '../../core/round/types.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 import { betweenValues, packedRows } from '../db/packed.ts';
 
@@ -127,7 +127,7 @@ export async function termRows(
   accountId: number,
   evidence: Window,
   weights: DayWeight[],
-): Promise<{ terms: TermRow[]; quietTerms: Map<string, QuietTerms> }> {
+): Promise<TermsInput> {
   // First the few sums that tell which are quiet; all of them only for the rest.
   const common = sql`
     with ${weighted(sql, 'w', weights)},

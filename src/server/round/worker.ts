@@ -1,5 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { judgeAccount } from '../../core/round/judge.ts';
+import { joinQueues, judgeTargets, judgeTerms, surroundingsOf } from '../../core/round/judge.ts';
 import type { Finding } from '../../core/round/types.ts';
 import type { Day, Window } from '../../core/metrics/days.ts';
 import { total, type Sums } from '../../core/metrics/figures.ts';
@@ -41,11 +41,21 @@ async function run(order: JudgeOrder): Promise<Judged | null> {
   const sql = connect(order.databaseUrl, 2);
   try {
     const start = performance.now();
-    const loaded = await loadJudgeInput(sql, order.accountId, order.window);
+    const loaded = await loadJudgeInput(sql, order.accountId, order.window, true);
     if (!loaded) return null;
     const { input } = loaded;
+    const targetsRead = performance.now();
+    // Bids are judged while Postgres still sums the terms.
+    const targets = judgeTargets(input, mostOfAQueue);
+    const around = surroundingsOf(input);
+    const targetsJudged = performance.now();
+    const terms = await loaded.terms!;
     const read = performance.now();
-    const { findings, counts } = judgeAccount(input, mostOfAQueue);
+    const { findings, counts } = joinQueues(
+      targets,
+      judgeTerms({ ...input, ...terms }, mostOfAQueue, around),
+    );
+    const judged = performance.now();
     return {
       today: loaded.today,
       settledTo: loaded.settling.settledTo,
@@ -64,8 +74,11 @@ async function run(order: JudgeOrder): Promise<Judged | null> {
       goals: input.goals.map(({ scope, key, targetAcos, theta }) => ({ scope, key, targetAcos, theta })),
       sums: total(input.targets),
       targets: input.targets.length,
-      terms: [...input.quietTerms.values()].reduce((sum, { terms }) => sum + terms, input.terms.length),
-      milliseconds: { read: read - start, judge: performance.now() - read },
+      terms: [...terms.quietTerms.values()].reduce((sum, { terms: n }) => sum + n, terms.terms.length),
+      milliseconds: {
+        read: targetsRead - start + (read - targetsJudged),
+        judge: targetsJudged - targetsRead + (judged - read),
+      },
     };
   } finally {
     await sql.end();
