@@ -1,5 +1,5 @@
 import { useTheme } from '@mui/material/styles';
-import { scaleLog } from 'd3';
+import { scaleLog, type ScaleLogarithmic } from 'd3';
 
 export interface WhiskerProps {
   interval: { low: number; middle: number; high: number } | null;
@@ -11,13 +11,22 @@ export interface WhiskerProps {
 /** Common scale of all whiskers: ACOS from 4 % to 400 %. */
 const domain: [number, number] = [0.04, 4];
 
+const scales = new Map<number, ScaleLogarithmic<number, number>>();
+
+/** One scale for all whiskers of a width. */
+function scaleOf(width: number): ScaleLogarithmic<number, number> {
+  let scale = scales.get(width);
+  if (!scale) scales.set(width, (scale = scaleLog(domain, [3, width - 3]).clamp(true)));
+  return scale;
+}
+
 /**
  * The likely ACOS of a row on a log scale, with its goal as a hairline: a mark that lies left of the goal, right of
  * it, or across. Shape says it too: undecided is hollow and hatched, over is a square, under a disc.
  */
 export function Whisker({ interval, target, verdict, width = 96 }: WhiskerProps) {
   const { roles } = useTheme().palette;
-  const x = scaleLog(domain, [3, width - 3]).clamp(true);
+  const x = scaleOf(width);
   const goal = x(target);
   const height = 18;
   const middle = height / 2;

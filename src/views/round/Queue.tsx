@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import Checkbox from '@mui/material/Checkbox';
-import { useTheme } from '@mui/material/styles';
+import { styled, type Theme } from '@mui/material/styles';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useEffect, useRef } from 'react';
 import type { Adjustment } from '../../core/changes/lines.ts';
@@ -33,6 +33,42 @@ interface QueueProps {
 
 const columns = '30px minmax(170px, 1.25fr) 44px 56px 46px 62px 104px minmax(150px, 1fr) 64px';
 
+const clip = { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } as const;
+
+/** Looks of the rows, said once for all: a style of its own on every cell would be reckoned anew with every row. */
+const rowStyles = ({ palette: { roles } }: Theme) =>
+  ({
+    '& [data-key]': {
+      position: 'absolute',
+      left: 0,
+      right: 0,
+      height: rowHeight,
+      display: 'grid',
+      gridTemplateColumns: columns,
+      columnGap: '8px',
+      alignItems: 'center',
+      paddingRight: '12px',
+      borderBottom: `1px solid ${roles.line}`,
+      fontSize: 13,
+    },
+    '& [data-key][aria-selected=true]': {
+      background: roles.wash,
+      boxShadow: `inset 3px 0 0 ${roles.accent}`,
+    },
+    '& [data-key] > div': { minWidth: 0 },
+    '& [data-key] > .mark': { textAlign: 'center' },
+    '& .mark > input': { accentColor: roles.accent, width: 14, height: 14 },
+    '& [data-key] > .number': { textAlign: 'right' },
+    '& [data-key] > .wide': { gridColumn: 'span 2' },
+    '& .first': { ...clip, lineHeight: '17px' },
+    '& .name, & .worth': { fontWeight: 600 },
+    '& .second': { ...clip, fontSize: 11, lineHeight: '14px', color: roles.soft },
+    '& .waits': { color: roles.soft },
+    '& .verdict': { fontSize: 10.5, lineHeight: '12px', marginTop: '-1px', color: roles.soft },
+    '& .under': { color: roles.under },
+    '& .over': { color: roles.over },
+  }) as const;
+
 /** The queue as a table of rows that exist only while they are seen: 20,000 scroll as 20 do. */
 export function Queue(props: QueueProps) {
   const { rows, focus, marked, sort, descending, onSort } = props;
@@ -49,25 +85,6 @@ export function Queue(props: QueueProps) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [focus]);
   const allMarked = rows.length > 0 && rows.every((row) => marked.has(row.key));
-  const head = (name: SortName | null, label: string, right = false) => (
-    <Box
-      role="columnheader"
-      aria-sort={name === sort ? (descending ? 'descending' : 'ascending') : undefined}
-      sx={{ textAlign: right ? 'right' : 'left', whiteSpace: 'nowrap' }}
-    >
-      {name ? (
-        <ButtonBase
-          onClick={() => onSort(name)}
-          sx={{ font: 'inherit', fontWeight: name === sort ? 700 : 400 }}
-        >
-          {label}
-          {name === sort ? (descending ? ' ↓' : ' ↑') : ''}
-        </ButtonBase>
-      ) : (
-        label
-      )}
-    </Box>
-  );
   return (
     <Box
       ref={scroller}
@@ -83,6 +100,72 @@ export function Queue(props: QueueProps) {
         borderColor: 'text.primary',
       }}
     >
+      <QueueHead
+        targets={rows[0]?.queue === 'targets'}
+        sort={sort}
+        descending={descending}
+        allMarked={allMarked}
+        someMarked={marked.size > 0}
+        onSort={onSort}
+        onMarkAll={props.onMarkAll}
+      />
+      <RowGroup role="rowgroup" style={{ height: virtual.getTotalSize() }}>
+        {virtual.getVirtualItems().map((item) => {
+          const row = rows[item.index]!;
+          return (
+            <QueueRow
+              key={row.key}
+              {...props}
+              row={row}
+              index={item.index}
+              top={item.start}
+              focused={item.index === focus}
+              isMarked={marked.has(row.key)}
+              isAdjusting={props.adjusting === row.key}
+            />
+          );
+        })}
+      </RowGroup>
+    </Box>
+  );
+}
+
+const RowGroup = styled('div')(({ theme }) => ({ position: 'relative', ...rowStyles(theme) }));
+
+interface QueueHeadProps {
+  targets: boolean;
+  sort: SortName;
+  descending: boolean;
+  allMarked: boolean;
+  someMarked: boolean;
+  onSort: (name: SortName) => void;
+  onMarkAll: () => void;
+}
+
+/** The head stays as it is while rows pass under it. */
+const QueueHead = memo(
+  function QueueHead(props: QueueHeadProps) {
+    const { sort, descending, onSort } = props;
+    const head = (name: SortName | null, label: string, right = false) => (
+      <Box
+        role="columnheader"
+        aria-sort={name === sort ? (descending ? 'descending' : 'ascending') : undefined}
+        sx={{ textAlign: right ? 'right' : 'left', whiteSpace: 'nowrap' }}
+      >
+        {name ? (
+          <ButtonBase
+            onClick={() => onSort(name)}
+            sx={{ font: 'inherit', fontWeight: name === sort ? 700 : 400 }}
+          >
+            {label}
+            {name === sort ? (descending ? ' ↓' : ' ↑') : ''}
+          </ButtonBase>
+        ) : (
+          label
+        )}
+      </Box>
+    );
+    return (
       <Box
         role="row"
         sx={{
@@ -105,14 +188,14 @@ export function Queue(props: QueueProps) {
         <Box role="columnheader">
           <Checkbox
             size="small"
-            checked={allMarked}
-            indeterminate={!allMarked && marked.size > 0}
+            checked={props.allMarked}
+            indeterminate={!props.allMarked && props.someMarked}
             onChange={props.onMarkAll}
             slotProps={{ input: { 'aria-label': 'Mark all that match' } }}
             sx={{ p: 0.25 }}
           />
         </Box>
-        {head('subject', rows[0]?.queue === 'targets' ? 'Target' : 'Search term')}
+        {head('subject', props.targets ? 'Target' : 'Search term')}
         {head('clicks', 'Clicks', true)}
         {head('spend', 'Spend', true)}
         {head('orders', 'Orders', true)}
@@ -121,26 +204,17 @@ export function Queue(props: QueueProps) {
         {head(null, 'Proposal')}
         {head('worth', 'A week', true)}
       </Box>
-      <Box role="rowgroup" sx={{ height: virtual.getTotalSize(), position: 'relative' }}>
-        {virtual.getVirtualItems().map((item) => {
-          const row = rows[item.index]!;
-          return (
-            <QueueRow
-              key={row.key}
-              {...props}
-              row={row}
-              index={item.index}
-              top={item.start}
-              focused={item.index === focus}
-              isMarked={marked.has(row.key)}
-              isAdjusting={props.adjusting === row.key}
-            />
-          );
-        })}
-      </Box>
-    </Box>
-  );
-}
+    );
+  },
+  (a, b) =>
+    a.targets === b.targets &&
+    a.sort === b.sort &&
+    a.descending === b.descending &&
+    a.allMarked === b.allMarked &&
+    a.someMarked === b.someMarked &&
+    a.onMarkAll === b.onMarkAll &&
+    a.onSort === b.onSort,
+);
 
 interface QueueRowProps extends QueueProps {
   row: Row;
@@ -151,15 +225,10 @@ interface QueueRowProps extends QueueProps {
   isAdjusting: boolean;
 }
 
-const clip = { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } as const;
-
 const QueueRow = memo(
   function QueueRow(props: QueueRowProps) {
     const { row, index, top, focused, isMarked, isAdjusting, names, onFocus, onMark } = props;
-    const { roles } = useTheme().palette;
     const words = proposalWords(row.proposal, names);
-    const verdictColor =
-      row.verdict === 'under' ? roles.under : row.verdict === 'over' ? roles.over : roles.soft;
     const waits = row.proposal.kind === 'wait';
     return (
       <div
@@ -168,24 +237,9 @@ const QueueRow = memo(
         aria-selected={focused}
         data-key={row.key}
         onClick={() => onFocus(index)}
-        style={{
-          position: 'absolute',
-          top,
-          left: 0,
-          right: 0,
-          height: rowHeight,
-          display: 'grid',
-          gridTemplateColumns: columns,
-          columnGap: 8,
-          alignItems: 'center',
-          paddingRight: 12,
-          borderBottom: `1px solid ${roles.line}`,
-          background: focused ? roles.wash : 'transparent',
-          boxShadow: focused ? `inset 3px 0 0 ${roles.accent}` : 'none',
-          fontSize: 13,
-        }}
+        style={{ top }}
       >
-        <div role="cell" style={{ textAlign: 'center' }}>
+        <div role="cell" className="mark">
           <input
             type="checkbox"
             checked={isMarked}
@@ -195,42 +249,31 @@ const QueueRow = memo(
               event.stopPropagation();
               onMark(index, event.shiftKey);
             }}
-            style={{ accentColor: roles.accent, width: 14, height: 14 }}
           />
         </div>
-        <div role="cell" style={{ minWidth: 0 }}>
-          <div style={{ ...clip, fontWeight: 600, lineHeight: '17px' }} title={row.subject}>
+        <div role="cell">
+          <div className="first name" title={row.subject}>
             {row.subject}
           </div>
-          <div style={{ ...clip, fontSize: 11, color: roles.soft, lineHeight: '14px' }}>
-            {placeOf(row, names)}
-          </div>
+          <div className="second">{placeOf(row, names)}</div>
         </div>
-        <div role="cell" style={{ textAlign: 'right' }}>
+        <div role="cell" className="number">
           {count(row.sums.clicks)}
         </div>
-        <div role="cell" style={{ textAlign: 'right' }}>
+        <div role="cell" className="number">
           {money(row.sums.spend)}
         </div>
-        <div role="cell" style={{ textAlign: 'right' }}>
+        <div role="cell" className="number">
           {count(row.sums.orders)}
         </div>
-        <div
-          role="cell"
-          style={{
-            textAlign: 'right',
-            color: row.sums.sales === 0 && row.sums.spend > 0 ? roles.over : undefined,
-          }}
-        >
+        <div role="cell" className={row.sums.sales === 0 && row.sums.spend > 0 ? 'number over' : 'number'}>
           {percent(acos(row.sums))}
         </div>
         <div role="cell">
           <Whisker interval={row.working.interval} target={row.working.targetAcos} verdict={row.verdict} />
-          <div style={{ fontSize: 10.5, lineHeight: '12px', color: verdictColor, marginTop: -1 }}>
-            {verdictWords[row.verdict]}
-          </div>
+          <div className={`verdict ${row.verdict}`}>{verdictWords[row.verdict]}</div>
         </div>
-        <div role="cell" style={{ minWidth: 0, gridColumn: isAdjusting ? 'span 2' : undefined }}>
+        <div role="cell" className={isAdjusting ? 'wide' : undefined}>
           {isAdjusting ? (
             <AdjustCell
               row={row}
@@ -239,15 +282,12 @@ const QueueRow = memo(
             />
           ) : (
             <div onDoubleClick={() => (waits ? undefined : props.onAdjust(row.key))}>
-              <div style={{ ...clip, lineHeight: '17px', color: waits ? roles.soft : undefined }}>
+              <div className={waits ? 'first waits' : 'first'}>
                 {words.verb && <b>{words.verb} </b>}
                 {words.value}
               </div>
               {words.detail && (
-                <div
-                  style={{ ...clip, fontSize: 11, color: roles.soft, lineHeight: '14px' }}
-                  title={words.detail}
-                >
+                <div className="second" title={words.detail}>
                   {words.detail}
                 </div>
               )}
@@ -255,7 +295,7 @@ const QueueRow = memo(
           )}
         </div>
         {!isAdjusting && (
-          <div role="cell" style={{ textAlign: 'right', fontWeight: 700 }}>
+          <div role="cell" className="number worth">
             {row.worth > 0 ? signedMoney(row.worth) : ''}
           </div>
         )}
