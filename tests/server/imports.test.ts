@@ -179,6 +179,16 @@ describe('bad rows', () => {
     expect((await termSums()).map(({ text: term }) => term)).toContain('no such day');
   });
 
+  test('a term that looks like a formula is escaped for the spreadsheet and comes back as it was', async () => {
+    const { rejectedFile } = await load(
+      `${header}\n${row('2026-11-05', 'fine')}\n${row('2026-02-31', '=lids')}\n`,
+    );
+    const text = readFileSync(join(folder, rejectedFile!), 'utf8');
+    expect(text).toContain("'=lids");
+    await load(text.replace('2026-02-31', '2026-11-07'));
+    expect((await termSums()).map(({ text: term }) => term)).toContain('=lids');
+  });
+
   test('a file of bad rows only changes nothing', async () => {
     await load(`${header}\n${row('2026-11-05', 'kept')}\n`);
     await expect(load(`${header}\n${row('2026-13-05', 'bad')}\n`)).rejects.toThrow('Row 2, column date');
@@ -216,6 +226,35 @@ describe('loading again', () => {
     await load(`${header}\n${row('2026-11-05', 'a')}\n${row('2026-11-05', 'a', 4)}\n`);
     expect((await termSums())[0]!.clicks).toBe(7);
   });
+
+  test('rows of one key far apart, pieces and days between them, are summed too', async () => {
+    const between = Array.from({ length: 60_000 }, (_, i) =>
+      row(`2026-10-${String(1 + (i % 28)).padStart(2, '0')}`, `term ${i % 3000}`),
+    );
+    const lines = [header, row('2026-11-05', 'a'), ...between, row('2026-11-05', 'a', 4), ''];
+    const result = await load(lines.join('\n'));
+    expect(result.rowsLoaded).toBe(60_002);
+    const [a] = await sql`select clicks, orders from term_day where day = '2026-11-05'`;
+    expect(a).toEqual({ clicks: 7, orders: 2 });
+    const [sums] = await sql`select sum(clicks)::int as clicks, count(*)::int as rows from term_day`;
+    expect(sums!.clicks).toBe(60_000 * 3 + 7);
+    const [keys] = await sql`
+      select count(*)::int as rows from (select distinct day, target_id, term_id from term_day) d`;
+    expect(sums!.rows).toBe(keys!.rows);
+  });
+
+  test('more terms than the reader remembers at once stay one term each', async () => {
+    const many = 310_000;
+    const lines = [header];
+    for (let i = 0; i < many; i++) lines.push(row('2026-11-05', `t${i}`, 1));
+    for (let i = 0; i < 100; i++) lines.push(row('2026-11-06', `t${i * 1000}`, 1));
+    await load(lines.join('\n'));
+    const [found] = await sql`
+      select (select count(*)::int from term) as terms, (select sum(clicks)::int from term_day) as clicks,
+        (select count(*)::int from term_day d join term t using (account_id, term_id)
+          where d.day = '2026-11-06' and t.text = 't5000') as again`;
+    expect(found).toEqual({ terms: many, clicks: many + 100, again: 1 });
+  }, 120_000);
 
   test('known by id, a renamed campaign keeps its history; by path, a file without ids meets the same target', async () => {
     const withIds = (campaign: string, day: string) =>

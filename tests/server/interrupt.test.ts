@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import postgres from 'postgres';
 import { expect, test } from 'vitest';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
-import { startStack } from '../support/stack.ts';
+import { startStack, type Stack } from '../support/stack.ts';
 
 const rows = 150_000;
 
@@ -23,30 +23,59 @@ async function writeTerms(): Promise<string> {
   return path;
 }
 
+async function startLoad(stack: Stack, path: string): Promise<string> {
+  const sent = await fetch(`${stack.url}/api/files?name=terms.csv`, {
+    method: 'POST',
+    body: readFileSync(path),
+  });
+  const preview = (await sent.json()) as { uploadId: string; kind: string };
+  expect(preview.kind).toBe('terms-daily');
+  const { uploadId, kind } = preview;
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/imports', { uploadId, kind });
+  return jobId;
+}
+
+interface JobAnswer {
+  state: string;
+  progress: { bytes?: number };
+}
+
+/** Waits until the job reads its file. */
+async function untilReading(stack: Stack, jobId: string): Promise<void> {
+  for (;;) {
+    const job = await callApi<JobAnswer>(stack.url, 'GET', `/api/jobs/${jobId}`);
+    expect(job.state).not.toBe('done');
+    if ((job.progress.bytes ?? 0) > 0) return;
+  }
+}
+
+test('a load that is cancelled leaves nothing, and can be done again', async () => {
+  const path = await writeTerms();
+  const stack = await startStack(false);
+  const sql = postgres(stack.databaseUrl, { max: 1 });
+  try {
+    const jobId = await startLoad(stack, path);
+    await untilReading(stack, jobId);
+    await callApi(stack.url, 'POST', `/api/jobs/${jobId}/cancel`, {});
+    const job = await callApi<JobAnswer>(stack.url, 'GET', `/api/jobs/${jobId}`);
+    expect(job.state).toBe('cancelled');
+    // The next load waits for the account, so it also tells that the first has let go of it.
+    const again = await waitForJob(stack.url, await startLoad(stack, path));
+    expect(again.result).toMatchObject({ rowsLoaded: rows, daysReplaced: 0 });
+    expect((await sql`select 1 from import`).length).toBe(1);
+  } finally {
+    await sql.end();
+    await stack.stop();
+  }
+});
+
 test('a server killed in the middle of a load leaves nothing half-loaded, and goes on after its start', async () => {
   const path = await writeTerms();
   const stack = await startStack(false);
   const sql = postgres(stack.databaseUrl, { max: 1 });
   try {
-    const sent = await fetch(`${stack.url}/api/files?name=terms.csv`, {
-      method: 'POST',
-      body: readFileSync(path),
-    });
-    const preview = (await sent.json()) as { uploadId: string; kind: string };
-    expect(preview.kind).toBe('terms-daily');
-    const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/imports', {
-      uploadId: preview.uploadId,
-      kind: preview.kind,
-    });
-    for (;;) {
-      const job = await callApi<{ state: string; progress: { bytes?: number } }>(
-        stack.url,
-        'GET',
-        `/api/jobs/${jobId}`,
-      );
-      expect(job.state).not.toBe('done');
-      if ((job.progress.bytes ?? 0) > 0) break;
-    }
+    const jobId = await startLoad(stack, path);
+    await untilReading(stack, jobId);
     await stack.kill();
     const [half] =
       await sql`select (select count(*)::int from term_day) as facts, (select count(*)::int from campaign) as campaigns`;

@@ -100,6 +100,40 @@ test('the server is killed in the middle of sending', async () => {
   expect((await structureOf(stack.quayside)).length).toBeGreaterThan(before.length - 1);
 });
 
+test('a sending that failed is resumed where it stopped, and a whole sheet is reverted', async () => {
+  stack = await startStack(true, { MOWING_BATCH_LINES: '10' });
+  const before = await structureOf(stack.quayside);
+  const sheet = await fillSheet(40);
+  await fault('error', 1000);
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/sheet/send', {});
+  await expect(waitForJob(stack.url, jobId)).rejects.toThrow();
+  const failed = await callApi<Detail>(stack.url, 'GET', `/api/ledger/${sheet.sheetId}`);
+  expect(failed.sheet.state).toBe('sending');
+  await fault('error', 0);
+  const resumed = await callApi<{ jobId: string }>(
+    stack.url,
+    'POST',
+    `/api/ledger/${sheet.sheetId}/resume`,
+    {},
+  );
+  await waitForJob(stack.url, resumed.jobId);
+  await expectExactlyOnce(sheet.sheetId, sheet.lines.length);
+
+  await callApi(stack.url, 'POST', `/api/ledger/${sheet.sheetId}/revert`, {});
+  const back = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/sheet');
+  expect(back.lines).toHaveLength(sheet.lines.length);
+  const again = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/sheet/send', {});
+  const { result } = await waitForJob(stack.url, again.jobId);
+  expect(result).toMatchObject({ applied: sheet.lines.length, refused: 0 });
+  // Every bid that was there stands as it stood; what was made is archived.
+  const alive = (rows: Awaited<ReturnType<typeof structureOf>>) =>
+    rows
+      .filter((row) => ['target', 'negative'].includes(String(row.entity)) && row.status !== 'archived')
+      .map((row) => [row.target_id ?? row.negative_id, row.bid, row.status].join())
+      .sort();
+  expect(alive(await structureOf(stack.quayside))).toEqual(alive(before));
+});
+
 test('accepting twice under one key is accepting once', async () => {
   stack = await startStack(true);
   const round = await callApi<RoundAnswer>(stack.url, 'GET', '/api/round');

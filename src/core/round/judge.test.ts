@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { defaultGuards } from '../bids/guards.ts';
-import { linesOf } from '../changes/lines.ts';
+import { conflictKey, linesOf } from '../changes/lines.ts';
 import { micros } from '../metrics/money.ts';
 import { sentenceOf, workingOf } from './explain.ts';
 import { judgeAccount, lanesOf } from './judge.ts';
@@ -120,6 +120,43 @@ describe('lanes', () => {
       { source: '1', keywords: '3', matchType: 'exact', items: '4' },
       { source: '2', keywords: '3', matchType: 'exact', items: '4' },
     ]);
+  });
+});
+
+describe('one term from several ad groups', () => {
+  const both = account({
+    terms: [term('b', 'lids for jars', 40, 5), term('a', 'lids for jars', 20, 3), term('b', 'filler', 60, 0)],
+  });
+
+  test('is one finding with their evidence together, where most of its clicks were', () => {
+    const found = judge(both).filter(({ subject }) => subject === 'lids for jars');
+    expect(found).toHaveLength(1);
+    expect(found[0]).toMatchObject({
+      adGroupId: '2',
+      sums: { clicks: 60, orders: 8 },
+      seen: { clicks: 60, orders: 8 },
+      proposal: { kind: 'harvest', alsoFrom: ['1'] },
+    });
+    expect(sentenceOf(found[0]!, names)).toContain('Summed over 2 ad groups');
+  });
+
+  test('so that all findings together never make one keyword or one negative twice', () => {
+    const lines = judge(both).flatMap((finding) =>
+      finding.proposal.kind === 'wait' ? [] : linesOf(finding, {}, '', (id) => `c${id}`),
+    );
+    const keys = lines.map(conflictKey);
+    expect(new Set(keys).size).toBe(keys.length);
+  });
+});
+
+describe('a large account', () => {
+  test('keeps the findings worth most, and counts all', () => {
+    const all = judge(account());
+    const some = judgeAccount(account(), 2);
+    expect(some.findings.filter(({ queue }) => queue === 'terms')).toEqual(
+      all.filter(({ queue }) => queue === 'terms').slice(0, 2),
+    );
+    expect(some.counts.terms + some.counts.targets).toBe(all.length);
   });
 });
 

@@ -134,8 +134,7 @@ create table target_day (
   units integer not null,
   sales bigint not null
 ) partition by range (day);
--- A block range index: days arrive in order, windows are ranges of days, and a load pays almost nothing for it.
-create index target_day_day on target_day using brin (day);
+create index target_day_day on target_day (account_id, day);
 
 create table term_day (
   account_id bigint not null,
@@ -149,7 +148,7 @@ create table term_day (
   units integer not null,
   sales bigint not null
 ) partition by range (day);
-create index term_day_day on term_day using brin (day);
+create index term_day_day on term_day (account_id, day);
 
 create table placement_day (
   account_id bigint not null,

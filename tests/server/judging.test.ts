@@ -1,0 +1,149 @@
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { judgeAccount } from '../../src/core/round/judge.ts';
+import { noMoments, addSibling } from '../../src/core/evidence/prior.ts';
+import type { QuietTerms, TermRow } from '../../src/core/round/types.ts';
+import { connect, type Database } from '../../src/server/db/connection.ts';
+import { dayWeights, loadJudgeInput, type Loaded } from '../../src/server/round/input.ts';
+import { makeDatabase } from '../support/stack.ts';
+
+/** The packed, folded sums that judging reads, against every row read plainly and added up here. */
+
+const window = { from: '2026-10-01', to: '2026-11-10' };
+let sql: Database;
+let loaded: Loaded;
+
+beforeAll(async () => {
+  sql = connect(await makeDatabase('mowing_seed'), 2);
+  loaded = (await loadJudgeInput(sql, 1, window, true))!;
+});
+afterAll(() => sql.end());
+
+interface Day {
+  day: string;
+  targetId: string;
+  adGroupId: string;
+  performance: boolean;
+  term: string;
+  impressions: number;
+  clicks: number;
+  spend: number;
+  orders: number;
+  units: number;
+  sales: number;
+}
+
+/** Adds up term-days by target and term. */
+async function plainTerms(): Promise<Map<string, TermRow & { adGroupId: string; performance: boolean }>> {
+  const { input, today, settling } = loaded;
+  const weights = new Map(
+    dayWeights(input.evidence, input.window, today, settling.curve).map((weight) => [weight.day, weight]),
+  );
+  const days = await sql<Day[]>`
+    select d.day, d.target_id::text as "targetId", t.ad_group_id::text as "adGroupId", m.text as term,
+      (t.kind = 'item' or t.match_type is not distinct from 'exact') as performance, d.impressions, d.clicks,
+      d.spend, d.orders, d.units, d.sales
+    from term_day d join target t using (account_id, target_id) join term m using (account_id, term_id)
+    where d.day between ${input.evidence.from} and ${input.evidence.to} and t.status <> 'archived'`;
+  const rows = new Map<string, TermRow & { adGroupId: string; performance: boolean }>();
+  for (const one of days) {
+    const { n, y, inside } = weights.get(one.day)!;
+    const key = `${one.targetId}\t${one.term}`;
+    const row = rows.get(key) ?? {
+      targetId: one.targetId,
+      adGroupId: one.adGroupId,
+      performance: one.performance,
+      term: one.term,
+      ...{ impressions: 0, clicks: 0, spend: 0, orders: 0, units: 0, sales: 0, n: 0, y: 0 },
+      ...{ seenClicks: 0, seenOrders: 0, seenSpend: 0, seenSales: 0, highestCpc: 0 },
+    };
+    rows.set(key, row);
+    row.n += one.clicks * n;
+    row.y += one.orders * y;
+    row.seenClicks += one.clicks;
+    row.seenOrders += one.orders;
+    row.seenSpend += one.spend;
+    row.seenSales += one.sales;
+    if (!inside) continue;
+    for (const name of ['impressions', 'clicks', 'spend', 'orders', 'units', 'sales'] as const)
+      row[name] += one[name];
+    if (one.clicks > 0) row.highestCpc = Math.max(row.highestCpc, Math.floor(one.spend / one.clicks));
+  }
+  return rows;
+}
+
+test('every term that may become a finding is read with the sums of its days, to the last digit', async () => {
+  const plain = await plainTerms();
+  const { terms } = await loaded.terms!;
+  expect(terms.length).toBeGreaterThan(500);
+  for (const { n, y, ...row } of terms) {
+    const {
+      adGroupId,
+      performance,
+      n: plainN,
+      y: plainY,
+      ...expected
+    } = plain.get(`${row.targetId}\t${row.term}`)!;
+    expect(adGroupId).not.toBe('');
+    expect(performance || row).toEqual(performance || expected);
+    expect(n).toBeCloseTo(plainN, 8);
+    expect(y).toBeCloseTo(plainY, 8);
+  }
+});
+
+test('folded terms say the same as all of them one by one: not one finding differs', async () => {
+  const plain = [...(await plainTerms()).values()];
+  const { input } = loaded;
+  const folded = judgeAccount({ ...input, ...(await loaded.terms!) }, 20_000);
+  const all = judgeAccount({ ...input, terms: plain, quietTerms: new Map() }, 20_000);
+  expect(folded.counts).toEqual(all.counts);
+  expect(folded.counts.terms).toBeGreaterThan(100);
+  const told = ({ findings }: typeof all) =>
+    findings
+      .map((one) => [one.key, one.verdict, one.proposal.kind, Math.round(one.worth / 10)].join())
+      .sort();
+  expect(told(folded)).toEqual(told(all));
+});
+
+test('what is quiet adds up to what is left', async () => {
+  const plain = await plainTerms();
+  const { terms, quietTerms } = await loaded.terms!;
+  for (const { targetId, term } of terms) plain.delete(`${targetId}\t${term}`);
+  const expected = new Map<string, QuietTerms & { seen: Map<string, TermRow> }>();
+  for (const row of plain.values()) {
+    const one = expected.get(row.adGroupId) ?? {
+      terms: 0,
+      moments: noMoments(),
+      orders: 0,
+      sales: 0,
+      seen: new Map<string, TermRow>(),
+    };
+    expected.set(row.adGroupId, one);
+    const known = one.seen.get(row.term) ?? { ...row, n: 0, y: 0, seenClicks: 0, seenOrders: 0 };
+    for (const name of ['n', 'y', 'seenClicks', 'seenOrders'] as const) known[name] += row[name];
+    one.seen.set(row.term, known);
+    one.orders += row.seenOrders;
+    one.sales += row.seenSales;
+  }
+  expect([...quietTerms.keys()].sort()).toEqual([...expected.keys()].sort());
+  for (const [id, { seen, orders, sales }] of expected) {
+    const moments = noMoments();
+    for (const row of seen.values()) addSibling(moments, row.n, row.y, row.seenClicks, row.seenOrders);
+    const read = quietTerms.get(id)!;
+    expect([read.terms, read.orders, read.sales]).toEqual([seen.size, orders, sales]);
+    for (const name of Object.keys(moments) as (keyof typeof moments)[])
+      expect(read.moments[name]).toBeCloseTo(moments[name], 6);
+  }
+});
+
+test('targets carry the sums of their days', async () => {
+  const { input } = loaded;
+  const rows = await sql<{ target_id: string; clicks: number; spend: number; sales: number }[]>`
+    select target_id::text, sum(clicks)::int as clicks, sum(spend)::bigint as spend, sum(sales)::bigint as sales
+    from target_day where day between ${input.window.from} and ${input.window.to} group by target_id`;
+  const plain = new Map(rows.map((row) => [row.target_id, row]));
+  expect(input.targets.length).toBeGreaterThan(1000);
+  for (const target of input.targets) {
+    const { clicks, spend, sales } = plain.get(target.targetId) ?? { clicks: 0, spend: 0, sales: 0 };
+    expect([target.clicks, target.spend, target.sales]).toEqual([clicks, spend, sales]);
+  }
+});
