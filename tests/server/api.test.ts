@@ -32,7 +32,7 @@ interface Round {
     key: string;
     queue: string;
     sku: string | null;
-    targetAcos: number;
+    working: { targetAcos: number };
     proposal: { kind: string };
   }[];
 }
@@ -95,7 +95,7 @@ describe('goals', () => {
     await put({ scope: 'product', key: 'TT-TMP1', targetAcos: 0.11 });
     const { findings } = await callApi<Round>(stack.url, 'GET', '/api/round');
     const targets = (sku: string) =>
-      new Set(findings.filter((finding) => finding.sku === sku).map((finding) => finding.targetAcos));
+      new Set(findings.filter((finding) => finding.sku === sku).map(({ working }) => working.targetAcos));
     expect(targets('TT-TMP1')).toEqual(new Set([0.11]));
     expect(targets('TT-WGT6')).toEqual(new Set([0.26]));
   });

@@ -162,8 +162,9 @@ export async function foldRepeated(
   if (!repeated) return;
   await tx`
     create temporary table folded on commit drop as
-    select account_id, day, target_id ${term}, sum(impressions)::int, sum(clicks)::int, sum(spend)::bigint,
-      sum(orders)::int, sum(units)::int, sum(sales)::bigint
+    select account_id, day, target_id ${term}, sum(impressions)::int as impressions,
+      sum(clicks)::int as clicks, sum(spend)::bigint as spend, sum(orders)::int as orders, sum(units)::int as units,
+      sum(sales)::bigint as sales
     from ${tx(fact)} where ${here} and day = any(${days}::date[])
     group by account_id, day, target_id ${term}`;
   await tx`delete from ${tx(fact)} where account_id = ${accountId} and day = any(${days}::date[])`;
