@@ -29,6 +29,15 @@ export interface Demand {
 
 const letters = '23456789ABCDEFGHJKLMNPQRSTVWXYZ';
 
+/**
+ * How gladly visitors of a rival's page buy ours instead: a dearer page and a worse rated one send them on. A factor
+ * on conversion; 1 at the same price and rating (1 to 5 stars).
+ */
+export const preference = (
+  own: { price: number; rating: number },
+  rival: { price: number; rating: number },
+): number =>
+  Math.min(2, Math.max(0.4, rival.price / own.price)) * Math.exp(0.3 * (own.rating - rival.rating));
 /** A rival's item code out of a number: QY and six signs, as the marketplace writes them. */
 export function rivalCode(concept: string, i: number): string {
   const random = stream(i, `rival ${concept}`);
@@ -126,9 +135,11 @@ export function makeDemand(scenario: Scenario): Demand {
       const text = rivalCode(concept.name, i);
       const price = (anchor?.price ?? 25) * Math.exp(0.35 * trait(`${text} price`));
       const page = hidden(text, concept, []);
-      // A dearer page sends its visitors to us more gladly.
-      const dearer = anchor ? Math.min(2, Math.max(0.4, price / anchor.price)) : 1;
-      for (let p = 0; p < page.conversion.length; p++) page.conversion[p]! *= dearer;
+      const rating = 3.2 + 1.7 / (1 + Math.exp(-trait(`${text} rating`)));
+      scenario.products.forEach((product, p) => {
+        const own = { price: anchor?.price ?? price, rating: product.rating };
+        page.conversion[p]! *= preference(own, { price, rating });
+      });
       pages.push({
         text,
         concept: c,
@@ -136,7 +147,7 @@ export function makeDemand(scenario: Scenario): Demand {
         own: -1,
         category: concept.category,
         price,
-        rating: 3.2 + 1.7 / (1 + Math.exp(-trait(`${text} rating`))),
+        rating,
         ...page,
       });
     }

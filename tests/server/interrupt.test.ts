@@ -35,6 +35,19 @@ async function startLoad(stack: Stack, path: string): Promise<string> {
   return jobId;
 }
 
+/** Mowing with nothing loaded, a file of many terms, and the database beside it; all gone afterwards. */
+async function withEmptyStack(act: (stack: Stack, sql: postgres.Sql, path: string) => Promise<void>) {
+  const path = await writeTerms();
+  const stack = await startStack(false);
+  const sql = postgres(stack.databaseUrl, { max: 1 });
+  try {
+    await act(stack, sql, path);
+  } finally {
+    await sql.end();
+    await stack.stop();
+  }
+}
+
 interface JobAnswer {
   state: string;
   progress: { bytes?: number };
@@ -49,11 +62,8 @@ async function untilReading(stack: Stack, jobId: string): Promise<void> {
   }
 }
 
-test('a load that is cancelled leaves nothing, and can be done again', async () => {
-  const path = await writeTerms();
-  const stack = await startStack(false);
-  const sql = postgres(stack.databaseUrl, { max: 1 });
-  try {
+test('a load that is cancelled leaves nothing, and can be done again', () =>
+  withEmptyStack(async (stack, sql, path) => {
     const jobId = await startLoad(stack, path);
     await untilReading(stack, jobId);
     await callApi(stack.url, 'POST', `/api/jobs/${jobId}/cancel`, {});
@@ -63,17 +73,10 @@ test('a load that is cancelled leaves nothing, and can be done again', async () 
     const again = await waitForJob(stack.url, await startLoad(stack, path));
     expect(again.result).toMatchObject({ rowsLoaded: rows, daysReplaced: 0 });
     expect((await sql`select 1 from import`).length).toBe(1);
-  } finally {
-    await sql.end();
-    await stack.stop();
-  }
-});
+  }));
 
-test('a server killed in the middle of a load leaves nothing half-loaded, and goes on after its start', async () => {
-  const path = await writeTerms();
-  const stack = await startStack(false);
-  const sql = postgres(stack.databaseUrl, { max: 1 });
-  try {
+test('a server killed in the middle of a load leaves nothing half-loaded, and goes on after its start', () =>
+  withEmptyStack(async (stack, sql, path) => {
     const jobId = await startLoad(stack, path);
     await untilReading(stack, jobId);
     await stack.kill();
@@ -87,8 +90,4 @@ test('a server killed in the middle of a load leaves nothing half-loaded, and go
     const [sums] = await sql`select sum(clicks)::int as clicks, sum(sales)::text as sales from term_day`;
     expect(sums).toEqual({ clicks: rows * 2, sales: String(rows * 18_900_000) });
     expect((await sql`select 1 from import`).length).toBe(1);
-  } finally {
-    await sql.end();
-    await stack.stop();
-  }
-});
+  }));

@@ -11,8 +11,6 @@ export async function migrate(url: string = config.databaseUrl, folder = config.
       migrationPattern: `${folder}/*.sql`,
       driver: 'pg',
       schemaTable: 'migration',
-      // A database that was made before a comment of an old migration changed must still start.
-      validateChecksums: false,
       execQuery: async (query: string) => ({ rows: [...(await sql.unsafe(query))] }),
       execSqlScript: async (script: string) => {
         await sql.unsafe(`begin; ${script}; commit;`);

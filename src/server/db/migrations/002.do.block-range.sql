@@ -1,6 +1,6 @@
 -- Block range indexes instead of trees on the facts loaded by the million: days arrive in order, windows are ranges of
 -- days, and a load pays almost nothing for them.
-drop index if exists target_day_day;
-drop index if exists term_day_day;
+drop index target_day_day;
+drop index term_day_day;
 create index target_day_day on target_day using brin (day);
 create index term_day_day on term_day using brin (day);

@@ -1,0 +1,29 @@
+import { copyFileSync, mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, test } from 'vitest';
+import { config } from '../../src/server/config.ts';
+import { connect } from '../../src/server/db/connection.ts';
+import { migrate } from '../../src/server/db/migrate.ts';
+import { makeDatabase } from '../support/stack.ts';
+
+test('a database of the first version goes on to the newest with what it holds, once', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'mowing-'));
+  copyFileSync(join(config.migrations, '001.do.first.sql'), join(folder, '001.do.first.sql'));
+  const url = await makeDatabase();
+  await migrate(url, folder);
+  const sql = connect(url, 1);
+  try {
+    await sql`select ensure_month('term_day', '2026-11-01')`;
+    await sql`insert into term_day values (1, '2026-11-05', 1, 1, 100, 3, 1500000, 1, 1, 18900000)`;
+    // Two servers that start at once: the lock lets one migrate, the other finds it done.
+    await Promise.all([migrate(url), migrate(url)]);
+    const indexes = await sql<{ method: string }[]>`
+      select am.amname as method from pg_class c join pg_am am on am.oid = c.relam
+      where c.relname in ('term_day_day', 'target_day_day')`;
+    expect(indexes.map(({ method }) => method)).toEqual(['brin', 'brin']);
+    expect(await sql`select clicks from term_day`).toMatchObject([{ clicks: 3 }]);
+  } finally {
+    await sql.end();
+  }
+});
