@@ -2,7 +2,7 @@ import '@fontsource-variable/public-sans';
 import { createTheme } from '@mui/material/styles';
 
 /** Colours by role, light and dark. Pairs of text and ground keep 4.5:1. */
-const roles = {
+export const roles = {
   light: {
     ground: '#F6F4EE',
     surface: '#FFFFFF',
@@ -11,7 +11,7 @@ const roles = {
     soft: '#5B655E',
     line: '#DEDBD1',
     accent: '#1E5B4A',
-    wash: '#E3EDE7',
+    wash: '#EFF5F2',
     under: '#2B6F8F',
     over: '#B4532A',
     graphite: '#6A6F6B',

@@ -149,6 +149,22 @@ describe('one term from several ad groups', () => {
   });
 });
 
+test('the same rows in another order are judged the same, also where two targets caught as much of a term', () => {
+  const exact = target('x', '2', 'exact', 'jar lids', 50, 4);
+  const rows = [
+    term('b', 'wide jar lids', 12, 2),
+    term('x', 'wide jar lids', 12, 2),
+    term('b', 'filler', 60, 0),
+    // Two ad groups that would send it to the same place, with as many clicks.
+    term('b', 'lids for jars', 20, 4),
+    term('a', 'lids for jars', 20, 4),
+  ];
+  const targets = [...account().targets, exact];
+  const told = (terms: TermRow[]) =>
+    judge(account({ targets, terms })).map(({ key, target: by, proposal }) => [key, by, proposal.kind]);
+  expect(told([...rows].reverse())).toEqual(told(rows));
+});
+
 describe('a large account', () => {
   test('keeps the findings worth most, and counts all', () => {
     const all = judge(account());

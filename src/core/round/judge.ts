@@ -146,7 +146,12 @@ export function judgeTerms(
 
 /** One term that several ad groups would send to the same place: their evidence together, where most clicks were. */
 function joinRows(sources: readonly { row: TermInAdGroup }[]): TermInAdGroup {
-  const rows = sources.map(({ row }) => row).sort((a, b) => b.evidence.clicks - a.evidence.clicks);
+  const rows = sources
+    .map(({ row }) => row)
+    .sort(
+      (a, b) =>
+        b.evidence.clicks - a.evidence.clicks || (isOlder(a.adGroup.adGroupId, b.adGroup.adGroupId) ? -1 : 1),
+    );
   const [first, ...others] = rows as [TermInAdGroup, ...TermInAdGroup[]];
   return {
     ...first,
@@ -180,6 +185,9 @@ const addEvidence = (a: Evidence, b: Evidence): Evidence => ({
   highestCpc: Math.max(a.highestCpc, b.highestCpc),
 });
 
+/** Ids are numbers as text: the shorter one is the smaller. */
+const isOlder = (a: string, b: string): boolean => (a.length === b.length ? a < b : a.length < b.length);
+
 /** Terms summed over the targets of an ad group that caught them: that is where a negative would stand. */
 export function termsByAdGroup(input: Pick<JudgeInput, 'adGroups' | 'targets' | 'terms'>): TermInAdGroup[] {
   const targets = new Map<string, { target: TargetRow; adGroup: AdGroupInfo }>();
@@ -210,7 +218,9 @@ export function termsByAdGroup(input: Pick<JudgeInput, 'adGroups' | 'targets' | 
       continue;
     }
     known.evidence = addEvidence(known.evidence, row);
-    if (row.clicks > known.targetClicks) {
+    // Of two that caught as much the older one stands for the term, in whatever order the rows come.
+    const older = row.clicks === known.targetClicks && isOlder(target.targetId, known.target.targetId);
+    if (row.clicks > known.targetClicks || older) {
       known.target = target;
       known.targetClicks = row.clicks;
     }
