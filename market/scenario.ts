@@ -67,6 +67,8 @@ export interface ScenarioCampaign {
   endDate?: string;
   status: 'enabled' | 'paused';
   modifiers: Record<string, number>;
+  /** As `readSchedule` in world/schedule.ts takes it. */
+  schedule?: string;
   adGroups: {
     id: string;
     name: string;

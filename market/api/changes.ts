@@ -3,6 +3,7 @@ import Joi from 'joi';
 import type { TransactionSql } from 'postgres';
 import { limits, placements, type Campaign, type Negative, type Target } from '../world/account.ts';
 import { words } from '../world/matching.ts';
+import { readSchedule } from '../world/schedule.ts';
 import type { World } from '../world/world.ts';
 
 /** One line of a batch: one field of one object, or one created or archived object. */
@@ -166,6 +167,17 @@ async function apply(world: World, tx: TransactionSql, line: ChangeLine): Promis
       refuse('budget_below_minimum', `A daily budget is at least ${limits.minimum_budget.toFixed(2)}.`);
     }
     return { kind: 'campaign', id: object.id, body: { ...object, dailyBudget } };
+  }
+  if (line.entity === 'campaign' && line.field === 'schedule') {
+    const campaign = object as Campaign;
+    checkStale(line, campaign.schedule ?? '');
+    const schedule = (line.new_value ?? '').trim();
+    try {
+      readSchedule(schedule);
+    } catch (error) {
+      refuse('bad_value', (error as Error).message);
+    }
+    return { kind: 'campaign', id: campaign.id, body: { ...campaign, schedule } };
   }
   return refuse('bad_field', `${line.entity} has no field "${line.field ?? ''}" that can be changed.`);
 }

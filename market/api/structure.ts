@@ -27,6 +27,7 @@ export function structureRows(world: World): Row[] {
       strategy: campaign.strategy,
       start_date: campaign.startDate,
       end_date: campaign.endDate,
+      schedule: campaign.schedule ?? '',
     });
     placements.forEach((placement, i) => {
       rows.push({ entity: 'placement_modifier', ...parent, placement, modifier: campaign.modifiers[i]! });

@@ -1,5 +1,6 @@
 import type { Page, Query } from './shoppers.ts';
 import { core, singular, words } from './matching.ts';
+import { readSchedule } from './schedule.ts';
 
 export const placements = ['top_of_search', 'rest_of_search', 'product_pages', 'category_browse'] as const;
 export const [topOfSearch, restOfSearch, productPages, categoryBrowse] = [0, 1, 2, 3];
@@ -33,6 +34,8 @@ export interface Campaign {
   endDate: string | null;
   status: Status;
   modifiers: number[];
+  /** As `readSchedule` takes it; empty: the same at all hours. */
+  schedule?: string;
 }
 
 export interface AdGroup {
@@ -77,6 +80,8 @@ export interface Candidate {
   target: Target;
   campaign: Campaign;
   product: number;
+  /** What the campaign's schedule makes of the bid in each hour of the week; null: nothing. */
+  schedule: Float64Array | null;
 }
 
 /**
@@ -97,12 +102,16 @@ export class Matcher {
   private readonly visits = new Map<string, Candidate[]>();
 
   constructor(structure: Structure, productIndex: Map<string, number>) {
+    const schedules = new Map(
+      [...structure.campaigns.values()].map(({ id, schedule }) => [id, readSchedule(schedule ?? '')]),
+    );
     for (const target of structure.targets.values()) {
       const adGroup = structure.adGroups.get(target.adGroupId)!;
       const campaign = structure.campaigns.get(adGroup.campaignId)!;
       if ([target, adGroup, campaign].some((object) => object.status !== 'enabled')) continue;
       for (const sku of adGroup.skus) {
-        this.index({ target, campaign, product: productIndex.get(sku)! });
+        const schedule = schedules.get(campaign.id)!;
+        this.index({ target, campaign, product: productIndex.get(sku)!, schedule });
       }
     }
     for (const negative of structure.negatives.values()) {

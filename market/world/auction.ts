@@ -18,10 +18,23 @@ interface Bidder {
 
 const minimumCpc = placements.map((name) => limits.minimum_cpc[name]);
 
-/** What a target bids in a placement: bid x modifier x strategy. */
-export function effectiveBid(candidate: Candidate, placement: number, likelihood: number): number {
-  const { campaign, target } = candidate;
-  const base = target.bid * (1 + campaign.modifiers[placement]! / 100);
+/** Who else bids, and when: rivals, the level of their bids, the hour of the week (schedule.ts). */
+export interface Market {
+  rivals: number;
+  level: number;
+  hourOfWeek: number;
+}
+
+/** What a target bids in a placement: bid x (1 + modifier) x schedule x strategy. */
+export function effectiveBid(
+  candidate: Candidate,
+  placement: number,
+  hourOfWeek: number,
+  likelihood: number,
+): number {
+  const { campaign, target, schedule } = candidate;
+  const scheduled = schedule ? schedule[hourOfWeek]! : 1;
+  const base = target.bid * (1 + campaign.modifiers[placement]! / 100) * scheduled;
   if (campaign.strategy === 'down_only') return base * Math.min(1, likelihood);
   if (campaign.strategy === 'up_and_down') {
     return base * Math.min(placement === topOfSearch ? 1.8 : 1.4, likelihood);
@@ -40,12 +53,12 @@ export function runAuction(
   slots: number,
   click: Float64Array,
   likelihood: (product: number) => number,
-  rivals: { count: number; level: number },
+  market: Market,
   random: Random,
 ): Slot[] {
   const best = new Map<number, Bidder>();
   for (const candidate of candidates) {
-    const bid = effectiveBid(candidate, placement, likelihood(candidate.product));
+    const bid = effectiveBid(candidate, placement, market.hourOfWeek, likelihood(candidate.product));
     if (bid < minimumCpc[placement]!) continue;
     const draw = (click[candidate.product]! / 0.02) * Math.exp(0.15 * normal(random));
     const rank = bid * draw;
@@ -54,8 +67,8 @@ export function runAuction(
   }
   if (best.size === 0) return [];
   const bidders = [...best.values()];
-  for (let i = 0; i < rivals.count; i++) {
-    const bid = rivals.level * Math.exp(0.55 * normal(random));
+  for (let i = 0; i < market.rivals; i++) {
+    const bid = market.level * Math.exp(0.55 * normal(random));
     const draw = Math.exp(0.45 * normal(random));
     bidders.push({ candidate: null, bid, draw, rank: bid * draw });
   }
@@ -77,11 +90,14 @@ export function searchAuction(
   click: Float64Array,
   likelihood: (product: number) => number,
   level: number,
+  hourOfWeek: number,
   random: Random,
 ): Slot[] {
-  const top = runAuction(candidates, topOfSearch, 4, click, likelihood, { count: 9, level }, random);
+  const above = { rivals: 9, level, hourOfWeek };
+  const top = runAuction(candidates, topOfSearch, 4, click, likelihood, above, random);
   const taken = new Set(top.map((slot) => slot.candidate.product));
   const left = taken.size === 0 ? candidates : candidates.filter(({ product }) => !taken.has(product));
-  const rest = runAuction(left, restOfSearch, 6, click, likelihood, { count: 8, level: level * 0.6 }, random);
+  const below = { rivals: 8, level: level * 0.6, hourOfWeek };
+  const rest = runAuction(left, restOfSearch, 6, click, likelihood, below, random);
   return [...top, ...rest];
 }

@@ -8,6 +8,7 @@ import {
   type Structure,
 } from './account.ts';
 import { runAuction, searchAuction, type Slot } from './auction.ts';
+import { hourOfWeek } from './schedule.ts';
 import { normal, pick, stream, type Random } from './random.ts';
 import type { Demand, Query } from './shoppers.ts';
 
@@ -196,6 +197,7 @@ export function liveDay(
   };
 
   for (let hour = 0; hour < 24; hour++) {
+    const when = hourOfWeek(weekday, hour);
     const share = (volume * hourShares[hour]!) / hourTotal;
     const searches = poisson(scenario.searchesPerDay * share, random);
     for (let i = 0; i < searches; i++) {
@@ -205,7 +207,7 @@ export function liveDay(
       const level = concepts[query.concept]!.rivalBid * Math.exp(memory.rivalDrift[query.concept]!);
       const likelihood = (product: number) =>
         (query.conversion[product]! / products[product]!.conversion) * Math.exp(0.3 * normal(random));
-      for (const slot of searchAuction(candidates, query.click, likelihood, level, random)) {
+      for (const slot of searchAuction(candidates, query.click, likelihood, level, when, random)) {
         show(query, slot, hour, (i / searches) * 60);
       }
     }
@@ -219,8 +221,8 @@ export function liveDay(
       if (candidates.length === 0) continue;
       const level = concepts[page.concept]!.rivalBid * 0.5 * Math.exp(memory.rivalDrift[page.concept]!);
       const placement = browse ? categoryBrowse : productPages;
-      const rivals = { count: 7, level };
-      const slots = runAuction(candidates, placement, 4, page.click, () => 1, rivals, random);
+      const market = { rivals: 7, level, hourOfWeek: when };
+      const slots = runAuction(candidates, placement, 4, page.click, () => 1, market, random);
       for (const slot of slots) show(page, slot, hour, (i / visits) * 60);
     }
     for (const campaign of structure.campaigns.values()) {

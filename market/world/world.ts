@@ -42,6 +42,7 @@ function found(scenario: Scenario): { kind: string; body: Body }[] {
         endDate: campaign.endDate ?? null,
         status: campaign.status,
         modifiers: placements.map((name) => campaign.modifiers[name] ?? 0),
+        schedule: campaign.schedule ?? '',
       },
     });
     for (const adGroup of campaign.adGroups) {

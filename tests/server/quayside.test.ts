@@ -227,6 +227,38 @@ describe('changes', () => {
     expect(after.filter((row) => row.ad_group_id === adGroup && row.term === term)).toEqual([]);
     expect(after.length).toBeGreaterThan(100);
   });
+
+  test('a schedule turns a campaign off in the hours it names; what cannot be read is refused', async () => {
+    const schedule = (line_id: string, new_value: string) => ({
+      line_id,
+      action: 'update',
+      entity: 'campaign',
+      id: 'c104',
+      field: 'schedule',
+      new_value,
+    });
+    const days = ['sunday', 'monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday'];
+    const mornings = days.map((day) => `${day} 0-11 0`).join('; ');
+    const { lines } = await change([schedule('off', mornings), schedule('bad', 'sunday 9-30 50')]);
+    expect(lines.map(({ state }) => state)).toEqual(['applied', 'refused']);
+    expect(lines[1]!.message).toContain('"sunday 9-30 50"');
+    expect(
+      (await structureOf(quayside.url)).find((row) => row.entity === 'campaign' && row.campaign_id === 'c104')
+        ?.schedule,
+    ).toBe(mornings);
+    const { today } = await call<{ today: string }>('POST', '/clock/advance', { days: 1 });
+    const rows = (
+      parse(await reportText(quayside.url, 'campaign-hours', today, today), {
+        columns: true,
+      }) as Record<string, string>[]
+    ).filter((row) => row.campaign_id === 'c104');
+    const impressions = (from: number, to: number) =>
+      rows
+        .filter((row) => Number(row.hour) >= from && Number(row.hour) <= to)
+        .reduce((sum, row) => sum + Number(row.impressions), 0);
+    expect(impressions(0, 11)).toBe(0);
+    expect(impressions(12, 23)).toBeGreaterThan(50);
+  });
 });
 
 describe('as an outside service', () => {
