@@ -29,7 +29,7 @@ interface Line {
 }
 
 const lines: Line[] = [
-  { sku: 'TT-LID4', short: 'Lids', base: 0.62, budgets: [14, 2.4, 14, 30, 9] },
+  { sku: 'TT-LID4', short: 'Lids', base: 0.56, budgets: [14, 2.4, 14, 30, 9] },
   { sku: 'TT-WGT6', short: 'Weights', base: 0.6, budgets: [12, 14, 12, 26, 8] },
   { sku: 'TT-CRK2', short: 'Crock 2', base: 0.68, budgets: [12, 14, 12, 26, 9], budgetGroup: 'bg1' },
   { sku: 'TT-CRK5', short: 'Crock 5', base: 0.8, budgets: [14, 15, 6, 30, 9], budgetGroup: 'bg1' },

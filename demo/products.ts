@@ -1,6 +1,6 @@
 /** What Tarn & Thistle sells, with the hidden traits that Quayside plays by. */
 
-const usual = { top: 1, rest: 0.85, pages: 0.5, browse: 0.55 };
+const usual = { top: 1, rest: 0.85, pages: 0.45, browse: 0.55 };
 /** Who looks at other items' pages buys these more often than who searches. */
 const reversed = { top: 0.75, rest: 0.7, pages: 1.3, browse: 0.7 };
 
@@ -127,7 +127,7 @@ export const products = [
     15.4,
     6.9,
     0.06,
-    290,
+    270,
     0.028,
     0.09,
   ),

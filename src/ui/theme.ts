@@ -92,6 +92,8 @@ export const makeTheme = (mode: 'light' | 'dark', still: boolean) => {
       MuiCssBaseline: {
         styleOverrides: {
           'html, body, #app': { height: '100%' },
+          // Inherited box sizing, the usual way, makes browsers reckon all children anew when a row moves.
+          '*, *::before, *::after': { boxSizing: 'border-box' },
           body: { fontVariantNumeric: 'tabular-nums', overflow: 'hidden' },
           // Messages stand above the sheet bar, which must stay readable.
           '.messages.messages': { bottom: 54, left: 84 },

@@ -108,7 +108,7 @@ export function workingOf(finding: Finding): Step[] {
     steps.push({
       name: 'Chance over goal',
       formula: `P(orders per click < ${money(cpc)} ÷ (${percent(targetAcos)} × ${money(value)}))`,
-      result: percent(over),
+      result: likely(over),
     });
   }
   if (proposal.kind === 'bid') {

@@ -7,6 +7,7 @@ import { memo, useEffect, useRef } from 'react';
 import type { Adjustment } from '../../core/changes/lines.ts';
 import { acos } from '../../core/metrics/figures.ts';
 import { count, money, percent, signedMoney } from '../../core/metrics/format.ts';
+import { useRecycled } from '../../ui/hooks/useRecycled.ts';
 import { Whisker } from '../../ui/Whisker.tsx';
 import { AdjustCell } from './AdjustCell.tsx';
 import type { SortName } from './filter.ts';
@@ -38,8 +39,10 @@ const clip = { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap
 /** Looks of the rows, said once for all: a style of its own on every cell would be reckoned anew with every row. */
 const rowStyles = ({ palette: { roles } }: Theme) =>
   ({
-    '& [data-key]': {
+    '& .row': {
       position: 'absolute',
+      contain: 'strict',
+      top: 0,
       left: 0,
       right: 0,
       height: rowHeight,
@@ -51,15 +54,15 @@ const rowStyles = ({ palette: { roles } }: Theme) =>
       borderBottom: `1px solid ${roles.line}`,
       fontSize: 13,
     },
-    '& [data-key][aria-selected=true]': {
+    '& .row[aria-selected=true]': {
       background: roles.wash,
       boxShadow: `inset 3px 0 0 ${roles.accent}`,
     },
-    '& [data-key] > div': { minWidth: 0 },
-    '& [data-key] > .mark': { textAlign: 'center' },
+    '& .row > div': { minWidth: 0 },
+    '& .row > .mark': { textAlign: 'center' },
     '& .mark > input': { accentColor: roles.accent, width: 14, height: 14 },
-    '& [data-key] > .number': { textAlign: 'right' },
-    '& [data-key] > .wide': { gridColumn: 'span 2' },
+    '& .row > .number': { textAlign: 'right' },
+    '& .row > .wide': { gridColumn: 'span 2' },
     '& .first': { ...clip, lineHeight: '17px' },
     '& .name, & .worth': { fontWeight: 600 },
     '& .second': { ...clip, fontSize: 11, lineHeight: '14px', color: roles.soft },
@@ -79,6 +82,7 @@ export function Queue(props: QueueProps) {
     estimateSize: () => rowHeight,
     overscan: 12,
   });
+  const recycled = useRecycled(virtual.getVirtualItems(), virtual.isScrolling);
   useEffect(() => {
     if (focus >= 0 && focus < rows.length) virtual.scrollToIndex(focus, { align: 'auto' });
     // Scrolling belongs to a move of the focus, not to every new list.
@@ -110,11 +114,11 @@ export function Queue(props: QueueProps) {
         onMarkAll={props.onMarkAll}
       />
       <RowGroup role="rowgroup" style={{ height: virtual.getTotalSize() }}>
-        {virtual.getVirtualItems().map((item) => {
+        {recycled.map(({ item, slot }) => {
           const row = rows[item.index]!;
           return (
             <QueueRow
-              key={row.key}
+              key={props.adjusting === row.key ? row.key : slot}
               {...props}
               row={row}
               index={item.index}
@@ -230,14 +234,22 @@ const QueueRow = memo(
     const { row, index, top, focused, isMarked, isAdjusting, names, onFocus, onMark } = props;
     const words = proposalWords(row.proposal, names);
     const waits = row.proposal.kind === 'wait';
+    const element = useRef<HTMLDivElement>(null);
+    useEffect(() => {
+      // The element was another finding's: the focus of its checkbox is not meant for this one.
+      const focused = document.activeElement;
+      if (focused instanceof HTMLElement && element.current?.contains(focused)) focused.blur();
+    }, [row.key]);
     return (
       <div
+        ref={element}
+        className="row"
         role="row"
         aria-rowindex={index + 2}
         aria-selected={focused}
         data-key={row.key}
         onClick={() => onFocus(index)}
-        style={{ top }}
+        style={{ transform: `translateY(${top}px)` }}
       >
         <div role="cell" className="mark">
           <input
