@@ -109,7 +109,7 @@ const situations: Record<string, () => unknown> = {
       .sort((a, b) => a - b)[Math.floor(exact().length / 2)]!;
     return exact().some((row) => {
       const sum = sums.get(String(row.target_id));
-      return Number(row.bid) > 3 * usual && sum !== undefined && sum.clicks > 200 && acos(sum) > 0.35;
+      return Number(row.bid) > 3 * usual && sum !== undefined && sum.clicks > 200 && acos(sum) > 0.3;
     });
   },
   'a quiet exact keyword with a bid too low to show': () => {
@@ -180,13 +180,13 @@ function outOfBudget(fits: (acos: number) => boolean): boolean {
   return [...out].some(([id, days]) => days > 50 && fits(acos(sums.get(id)!)));
 }
 
-test('at least eight situations of the scenario stand in the reports', () => {
+test('the situations of the scenario stand in the reports', () => {
   const found = Object.entries(situations)
     .filter(([, look]) => look())
     .map(([name]) => name);
   const missing = Object.keys(situations).filter((name) => !found.includes(name));
   console.log(`found ${found.length}: ${found.join('; ')}\nnot found: ${missing.join('; ') || 'none'}`);
-  expect(found.length).toBeGreaterThanOrEqual(8);
+  expect(found.length).toBeGreaterThanOrEqual(12);
 });
 
 test('the account is of the size the scenario names', () => {
