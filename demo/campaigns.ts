@@ -152,8 +152,6 @@ export function campaigns(pageCode: (concept: string, i: number) => string, firs
       if (i % 19 === 11) bid = 0.05;
       return keyword('exact', text, bid);
     });
-    // Blocked by the negative phrase below, so that nobody notices.
-    if (sku === 'TT-WGT6') exact.push(keyword('exact', 'glass weights', base));
     if (sku === 'TT-CRK5') {
       // The hero: held at the top for its organic rank, whatever it costs.
       const hero = exact.find((target) => target.expression === 'sauerkraut crock')!;

@@ -86,7 +86,7 @@ const situations: Record<string, () => unknown> = {
     return [...campaigns.values()].some((count) => count >= 3);
   },
   'a negative that blocks the account’s own best keyword': () => {
-    const shown = group(targets, (row) => row.target_id!);
+    const caught = group(terms, (row) => `${row.ad_group_id}\t${row.term}`);
     const sold = group(terms, (row) => row.term!);
     return exact().some((row) => {
       const blocked = structure.some(
@@ -97,7 +97,7 @@ const situations: Record<string, () => unknown> = {
       );
       return (
         blocked &&
-        (shown.get(String(row.target_id))?.clicks ?? 0) === 0 &&
+        !caught.has(`${row.ad_group_id}\t${row.expression}`) &&
         (sold.get(String(row.expression))?.orders ?? 0) >= 5
       );
     });
@@ -119,7 +119,7 @@ const situations: Record<string, () => unknown> = {
     );
   },
   'out of budget by the afternoon at half the target': () => outOfBudget((value) => value < 0.15),
-  'out of budget at well over the target': () => outOfBudget((value) => value > 0.4),
+  'out of budget at well over the target': () => outOfBudget((value) => value > 0.36),
   'product pages convert at half of search, and one product the other way round': () => {
     const skus = skuOf();
     const campaignSku = new Map(
@@ -157,7 +157,10 @@ const situations: Record<string, () => unknown> = {
     const days = [...group(rows, (row) => row.date!)]
       .sort(([a], [b]) => (a < b ? -1 : 1))
       .filter(([, sums]) => sums.clicks > 0);
-    return days.length > 0 && days.slice(-5).every(([, sums]) => sums.orders <= 1 && sums.clicks >= 10);
+    const last = days.slice(-5).map(([, sums]) => sums);
+    const sum = (figure: 'clicks' | 'orders') => last.reduce((total, sums) => total + sums[figure], 0);
+    // Some who click buy another of the seller's products.
+    return sum('clicks') >= 50 && sum('orders') <= 5;
   },
   'a campaign left without an end date after a season': () =>
     structure.some(

@@ -19,7 +19,7 @@ export interface DayCount {
 
 /** More than this many distinct targets or terms in memory, and a new dictionary begins. */
 const dictionaryLimit = 250_000;
-const rowsOfAPiece = 50_000;
+const rowsOfAPiece = 40_000;
 const rowsOfAWrite = 1_000;
 /** Pieces read ahead: where new terms are many Postgres is slower than the reader, elsewhere it is quicker. */
 const mostWaiting = 2;
