@@ -10,11 +10,15 @@ const newest = (path: string): number => {
   return Math.max(...readdirSync(path).map((name) => newest(join(path, name))), 0);
 };
 
-/** Bundles the judging worker: it runs in a thread of its own, outside Astro's build. */
-async function bundleWorker(): Promise<void> {
+/** Bundles the workers of judging and of Explore: they run in threads of their own, outside Astro's build. */
+async function bundleWorkers(): Promise<void> {
   await bundle({
-    entryPoints: [join(root, 'src/server/round/worker.ts')],
-    outfile: join(root, 'dist/workers/judge.mjs'),
+    entryPoints: {
+      judge: join(root, 'src/server/round/worker.ts'),
+      explore: join(root, 'src/server/explore/worker.ts'),
+    },
+    outdir: join(root, 'dist/workers'),
+    outExtension: { '.js': '.mjs' },
     bundle: true,
     platform: 'node',
     format: 'esm',
@@ -30,5 +34,5 @@ export async function build(): Promise<void> {
   const sources = ['src', 'astro.config.mjs', 'package-lock.json'].map((name) => newest(join(root, name)));
   if (newerThan(join(root, 'dist/workers/judge.mjs'), Math.max(...sources))) return;
   run('npx', ['astro', 'build', '--silent']);
-  await bundleWorker();
+  await bundleWorkers();
 }

@@ -13,6 +13,8 @@ export const config = {
   demo: process.env.MOWING_DEMO === '1',
   /** Where the bundled judging worker lies. */
   judgeWorker: resolve(process.env.MOWING_JUDGE_WORKER ?? 'dist/workers/judge.mjs'),
+  /** Where the bundled worker of Explore lies. */
+  exploreWorker: resolve(process.env.MOWING_EXPLORE_WORKER ?? 'dist/workers/explore.mjs'),
   migrations: resolve(process.env.MOWING_MIGRATIONS ?? 'src/server/db/migrations'),
   /** Lines per batch sent to the marketplace (at most what it takes). */
   batchLines: Number(process.env.MOWING_BATCH_LINES ?? 100),

@@ -72,19 +72,35 @@ export const reads =
     }
   };
 
+function bodyOf<T>(schema: Joi.Schema<T>, text: string): T {
+  let value: unknown;
+  try {
+    value = text === '' ? {} : JSON.parse(text);
+  } catch {
+    throw new ServiceError(400, 'bad_json', 'The body is not JSON.');
+  }
+  return check(schema, value);
+}
+
+/** A call that reads, and says what in a body: conditions are too long for an address. */
+export const asks =
+  <T>(schema: Joi.Schema<T>, handler: (call: Call<T>) => Promise<unknown>): APIRoute =>
+  async (context) => {
+    try {
+      const body = bodyOf(schema, await context.request.text());
+      return json(await handler({ accountId: theAccount, body, context, query: context.url.searchParams }));
+    } catch (error) {
+      return failure(error);
+    }
+  };
+
 /** A call that changes something: its body is checked, and its answer is kept under its Idempotency-Key. */
 export const writes =
   <T>(schema: Joi.Schema<T>, handler: (call: Call<T>) => Promise<unknown>): APIRoute =>
   async (context) => {
     try {
       const text = await context.request.text();
-      let value: unknown;
-      try {
-        value = text === '' ? {} : JSON.parse(text);
-      } catch {
-        return problem(400, 'bad_json', 'The body is not JSON.');
-      }
-      const body = check(schema, value);
+      const body = bodyOf(schema, text);
       const run = async () => {
         const call = { accountId: theAccount, body, context, query: context.url.searchParams };
         return (await handler(call)) ?? { done: true };

@@ -117,6 +117,19 @@ function checkAdjustment(
   }
 }
 
+/** Puts lines made by hand onto the open sheet, all or none, as one group. */
+export async function addDrafts(
+  accountId: number,
+  drafts: LineDraft[],
+  proposedBy: string,
+): Promise<Accepted> {
+  const group = randomUUID();
+  const about = { sheet_id: 0, group_key: group, finding_key: null, proposed_by: proposedBy, reverts: null };
+  const rows = drafts.map((draft) => rowOf(draft, about));
+  const made = await db().begin((tx) => addLines(tx as Transaction, accountId, rows));
+  return { groups: [group], lines: made.length };
+}
+
 export interface Accepted {
   /** One group per finding: undo takes them by these. */
   groups: string[];

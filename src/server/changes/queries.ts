@@ -102,6 +102,11 @@ export async function linesOfSheet(
           (select t.status from target t where t.account_id = l.account_id and t.target_id::text = l.object_id)
         when l.entity = 'negative' and l.field = 'status' then
           (select n.status from negative n where n.account_id = l.account_id and n.negative_id::text = l.object_id)
+        when l.entity = 'campaign' and l.field = 'daily_budget' then c.daily_budget::text
+        when l.entity = 'campaign' and l.field = 'status' then c.status
+        when l.entity = 'placement_modifier' then
+          (select m.modifier::text from placement_modifier m where m.account_id = l.account_id
+            and m.campaign_id = c.campaign_id and m.placement = l.field)
       end as now_value
     from line l
     join campaign c on c.account_id = l.account_id and c.campaign_id::text = l.campaign_id
@@ -275,6 +280,24 @@ export async function keepAnswers(
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
       and l.entity = 'target' and l.action = 'update' and l.field = 'bid'
     on conflict (account_id, target_id, day) do update set bid = excluded.bid`;
+  await tx`
+    update target t set status = l.new_value from line l
+    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
+      and l.entity = 'target' and l.action = 'update' and l.field = 'status'
+      and t.account_id = l.account_id and t.target_id::text = l.object_id`;
+  await tx`
+    update campaign c set
+      daily_budget = case when l.field = 'daily_budget' then l.new_value::bigint else c.daily_budget end,
+      status = case when l.action = 'archive' then 'archived' when l.field = 'status' then l.new_value else c.status end
+    from line l
+    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied' and l.entity = 'campaign'
+      and c.account_id = l.account_id and c.campaign_id::text = l.object_id`;
+  await tx`
+    insert into placement_modifier
+    select ${accountId}, l.campaign_id::bigint, l.field, l.new_value::float8 from line l
+    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
+      and l.entity = 'placement_modifier'
+    on conflict (account_id, campaign_id, placement) do update set modifier = excluded.modifier`;
   await tx`
     update target t set status = 'archived' from line l
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'

@@ -20,7 +20,7 @@ import {
 
 /** Money leaves as the marketplace writes it: currency units as text. */
 const outgoingValue = (field: string, value: string | null): string | null =>
-  value !== null && field === 'bid' ? String(units(Number(value))) : value;
+  value !== null && (field === 'bid' || field === 'daily_budget') ? String(units(Number(value))) : value;
 
 function outgoing(line: LineRow, ids: Map<string, string>): OutgoingLine {
   const idOf = (kind: string, id: string | null) => (id === null ? null : (ids.get(`${kind}:${id}`) ?? null));

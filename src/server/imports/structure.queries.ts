@@ -32,6 +32,12 @@ export async function mergeStructure(
       coalesce('#' || ad_group_id, campaign || chr(31) || ad_group) as gkey
     from staged_structure`;
   await tx`analyze keyed`;
+  await tx`
+    insert into budget_group
+    select ${accountId}, budget_group_id, coalesce(min(budget_group), budget_group_id), min(daily_budget) from keyed
+    where entity = 'budget_group' and budget_group_id is not null group by budget_group_id
+    on conflict (account_id, ext_id) do update
+      set name = excluded.name, daily_budget = coalesce(excluded.daily_budget, budget_group.daily_budget)`;
   await mergeCampaigns(tx, accountId);
   await mergeAdGroups(tx, accountId);
   await mergeTargets(tx, accountId, day);

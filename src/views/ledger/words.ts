@@ -13,11 +13,16 @@ export function whatOf(line: SheetLineAnswer): string {
     const name = negativeNames[line.match_type ?? ''] ?? 'Negative';
     return line.action === 'archive' ? `Remove ${name.toLowerCase()}` : name;
   }
+  if (line.entity === 'campaign') {
+    if (line.action === 'archive') return 'Archive campaign';
+    return line.field === 'daily_budget' ? 'Daily budget' : 'Status of campaign';
+  }
+  if (line.entity === 'placement_modifier') return `Modifier, ${line.field.replaceAll('_', ' ')}`;
   const kind =
     line.target_kind === 'keyword' ? `${line.match_type ?? ''} keyword` : `${line.target_kind ?? ''} target`;
   if (line.action === 'create') return `New ${kind}`;
   if (line.action === 'archive') return `Archive ${kind}`;
-  return `Bid of ${kind}`;
+  return line.field === 'status' ? `Status of ${kind}` : `Bid of ${kind}`;
 }
 
 const draft = (line: SheetLineAnswer) => ({

@@ -1,0 +1,163 @@
+import type { Day } from '../metrics/days.ts';
+import type { Micros } from '../metrics/money.ts';
+import type { Sums } from '../metrics/figures.ts';
+import type { NegativeType } from '../terms/match.ts';
+
+/** The account's objects with pointers by place in their list, and sums as columns: made to be read a million times. */
+
+export interface CampaignObject {
+  id: string;
+  name: string;
+  kind: string;
+  status: string;
+  dailyBudget: Micros | null;
+  strategy: string | null;
+  budgetGroup: string | null;
+  endDate: Day | null;
+}
+
+export interface AdGroupObject {
+  id: string;
+  campaign: number;
+  name: string;
+  status: string;
+  /** Its first advertised product; null without one. */
+  sku: string | null;
+}
+
+export interface TargetObject {
+  id: string;
+  adGroup: number;
+  kind: string;
+  matchType: string | null;
+  expression: string;
+  bid: Micros | null;
+  status: string;
+  changedOn: Day | null;
+  /** The bid before the last change. */
+  bidBefore: Micros | null;
+  firstSeen: Day | null;
+  lastSeen: Day | null;
+}
+
+export interface ProductObject {
+  sku: string;
+  title: string;
+  price: Micros;
+  margin: number | null;
+  stock: number | null;
+}
+
+export interface PlacementObject {
+  campaign: number;
+  placement: string;
+  modifier: number | null;
+}
+
+export interface NegativeObject {
+  id: string;
+  campaign: number;
+  adGroup: number | null;
+  matchType: NegativeType;
+  expression: string;
+  status: string;
+}
+
+export interface BudgetGroupObject {
+  id: string;
+  name: string;
+  dailyBudget: Micros | null;
+}
+
+/** Which term was caught by which target, ever: the rows of the term level. */
+export interface Pairs {
+  target: Int32Array;
+  term: Int32Array;
+  texts: string[];
+  firstSeen: Day[];
+  lastSeen: Day[];
+}
+
+export interface Objects {
+  budgetGroups: BudgetGroupObject[];
+  products: ProductObject[];
+  campaigns: CampaignObject[];
+  adGroups: AdGroupObject[];
+  targets: TargetObject[];
+  placements: PlacementObject[];
+  negatives: NegativeObject[];
+}
+
+/** Sums of many rows, a column each. */
+export class SumsColumns {
+  readonly impressions: Float64Array;
+  readonly clicks: Float64Array;
+  readonly spend: Float64Array;
+  readonly orders: Float64Array;
+  readonly units: Float64Array;
+  readonly sales: Float64Array;
+
+  constructor(readonly count: number) {
+    this.impressions = new Float64Array(count);
+    this.clicks = new Float64Array(count);
+    this.spend = new Float64Array(count);
+    this.orders = new Float64Array(count);
+    this.units = new Float64Array(count);
+    this.sales = new Float64Array(count);
+  }
+
+  /** The sums of one row, put into `into`: hot loops make no object per row. */
+  read(row: number, into: Sums): Sums {
+    into.impressions = this.impressions[row]!;
+    into.clicks = this.clicks[row]!;
+    into.spend = this.spend[row]!;
+    into.orders = this.orders[row]!;
+    into.units = this.units[row]!;
+    into.sales = this.sales[row]!;
+    return into;
+  }
+
+  /** Figures in the order impressions, clicks, spend, orders, units, sales. */
+  setFrom(row: number, figures: readonly number[]): void {
+    this.impressions[row] = figures[0]!;
+    this.clicks[row] = figures[1]!;
+    this.spend[row] = figures[2]!;
+    this.orders[row] = figures[3]!;
+    this.units[row] = figures[4]!;
+    this.sales[row] = figures[5]!;
+  }
+
+  /** Adds the rows of another up into groups: `group[row]` is the place here, -1 for none. */
+  addGrouped(rows: SumsColumns, group: Int32Array): this {
+    for (let row = 0; row < group.length; row++) {
+      const at = group[row]!;
+      if (at < 0) continue;
+      this.impressions[at]! += rows.impressions[row]!;
+      this.clicks[at]! += rows.clicks[row]!;
+      this.spend[at]! += rows.spend[row]!;
+      this.orders[at]! += rows.orders[row]!;
+      this.units[at]! += rows.units[row]!;
+      this.sales[at]! += rows.sales[row]!;
+    }
+    return this;
+  }
+}
+
+export const emptySums = (): Sums => ({ impressions: 0, clicks: 0, spend: 0, orders: 0, units: 0, sales: 0 });
+
+/** What is counted over one window: of targets, of terms (as `Pairs`), of placements; total sales by product. */
+export interface FrameSums {
+  targets: SumsColumns;
+  /** Of each target the highest spend per click of a day, 0 without a click. */
+  highestCpc: Float64Array;
+  pairs: SumsColumns | null;
+  placements: SumsColumns | null;
+  totalSales: Float64Array | null;
+}
+
+/** Evidence of targets, terms or placements: weighted clicks and orders, and what was seen over the season. */
+export interface EvidenceColumns {
+  n: Float64Array;
+  y: Float64Array;
+  seen: SumsColumns;
+}

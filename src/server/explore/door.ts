@@ -1,0 +1,65 @@
+import Joi from 'joi';
+import { levels } from '../../core/explore/columns.ts';
+import { operators, type Condition } from '../../core/explore/conditions.ts';
+import type { Edit } from '../../core/explore/edits.ts';
+import type { EditRequest, TableRequest } from './index.ts';
+
+/** What comes in at the doors of Explore, checked. */
+
+const day = Joi.string().pattern(/^\d{4}-\d{2}-\d{2}$/);
+const span = Joi.object({ from: day.required(), to: day.required() });
+
+const plain = Joi.object({
+  column: Joi.string().required(),
+  is: Joi.string()
+    .valid(...operators)
+    .required(),
+  value: Joi.alternatives(Joi.number(), Joi.string().allow(''), Joi.array().items(Joi.string())),
+  times: Joi.string(),
+  not: Joi.boolean(),
+});
+const list = Joi.array().items(Joi.link('#condition')).max(50);
+export const condition = Joi.alternatives<Condition>(
+  Joi.object({ all: list.required() }),
+  Joi.object({ any: list.required() }),
+  plain,
+).id('condition');
+
+const level = Joi.string().valid(...levels);
+export const within = Joi.object({ level: level.required(), id: Joi.string().required() }).allow(null);
+
+export const tableKeys = {
+  level: level.required(),
+  within: within.default(null),
+  where: condition.allow(null).default(null),
+  sort: Joi.string().allow(null).default(null),
+  descending: Joi.boolean().default(true),
+  columns: Joi.array().items(Joi.string()).max(60).default([]),
+  window: span.allow(null).default(null),
+  comparison: span.allow(null).default(null),
+};
+
+const number = Joi.number().required();
+const edit = Joi.alternatives<Edit>(
+  Joi.object({
+    field: Joi.string().valid('bid', 'daily_budget', 'modifier').required(),
+    how: Joi.string().valid('set', 'percent', 'amount').required(),
+    value: number,
+  }),
+  Joi.object({ field: 'bid', how: Joi.string().valid('rpc', 'rest').required() }),
+  Joi.object({ field: 'bid', how: Joi.string().valid('cpc').required(), value: number.positive() }),
+  Joi.object({ field: 'status', to: Joi.string().valid('enabled', 'paused', 'archived').required() }),
+  Joi.object({
+    field: 'negative',
+    matchType: Joi.string().valid('negative_exact', 'negative_phrase').required(),
+    scope: Joi.string().valid('ad_group', 'campaign').required(),
+  }),
+);
+
+export const editSchema = Joi.object<TableRequest & EditRequest>({
+  ...tableKeys,
+  edit: edit.required(),
+  keys: Joi.array().items(Joi.string()).max(300_000).allow(null).default(null),
+  values: Joi.object().pattern(Joi.string(), Joi.number().min(0)).allow(null).default(null),
+  keepGuards: Joi.boolean().default(true),
+});

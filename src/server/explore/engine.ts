@@ -1,0 +1,258 @@
+import { readColumn, windowOfFrame, type Level, type Windows } from '../../core/explore/columns.ts';
+import { columnsRead, type Condition, type Value } from '../../core/explore/conditions.ts';
+import type { CrossTab } from '../../core/explore/crosstab.ts';
+import type { FrameSums } from '../../core/explore/store.ts';
+import { AccountTable, type Rows, type TableData, type Within } from '../../core/explore/table.ts';
+import type { LineDraft } from '../../core/changes/lines.ts';
+import type { AcosInterval } from '../../core/evidence/verdict.ts';
+import { windowDays, type Window } from '../../core/metrics/days.ts';
+import type { Goal } from '../../core/round/types.ts';
+import { connect, type Database } from '../db/connection.ts';
+import { LoadedAccount } from './load.ts';
+import { planEdit, type EditOrder, type Preview } from './plan.ts';
+import { daySums, dimensionSums, type DaySums } from './queries.ts';
+import { piecesOf, tabulate, type Cut, type Piece } from './tabulate.ts';
+
+/** What is asked of a table. Columns as in core/explore/columns.ts. */
+export interface TableOrder {
+  level: Level;
+  within: Within | null;
+  where: Condition | null;
+  sort: string | null;
+  descending: boolean;
+  windows: Windows;
+  columns: string[];
+}
+
+/** Which state of the account is meant: figures and goals change, and what was made for the old is forgotten. */
+export interface Edition {
+  accountId: number;
+  version: string;
+  goals: Goal[];
+}
+
+export interface TableRow {
+  key: string;
+  values: Value[];
+  /** Likely ACOS, for the whisker; only when the verdict is among the columns. */
+  interval?: AcosInterval | null;
+}
+
+export interface TableAnswer {
+  count: number;
+  /** Of all rows that match, in the order of the columns. */
+  totals: Value[];
+  spend: number;
+  rows: TableRow[];
+  milliseconds: number;
+}
+
+const evidenceColumns = new Set(['verdict', 'over', 'clicks_per_order']);
+const mostTables = 4;
+const mostQueries = 24;
+
+interface OpenTable {
+  table: AccountTable;
+  account: LoadedAccount;
+  data: TableData & { frames: Map<string, FrameSums> };
+  queries: Map<string, Rows>;
+}
+
+/** Tables of the account, kept in memory off the request thread. One per worker. */
+export class ExploreEngine {
+  private readonly sql: Database;
+  private edition = '';
+  private account: Promise<LoadedAccount | null> | null = null;
+  private readonly tables = new Map<string, OpenTable>();
+
+  constructor(databaseUrl: string) {
+    this.sql = connect(databaseUrl, 4);
+  }
+
+  private load({ accountId, version }: Edition): Promise<LoadedAccount | null> {
+    const edition = `${accountId}|${version}`;
+    if (this.edition !== edition || !this.account) {
+      this.edition = edition;
+      this.tables.clear();
+      this.account = LoadedAccount.open(this.sql, accountId);
+      this.account.catch(() => (this.account = null));
+    }
+    return this.account;
+  }
+
+  /** A table with everything read that these columns need; null while there are no figures. */
+  async open(
+    edition: Edition,
+    { level, windows }: Pick<TableOrder, 'level' | 'windows'>,
+    refs: readonly string[],
+  ): Promise<OpenTable | null> {
+    const account = await this.load(edition);
+    if (!account) return null;
+    const { window, comparison } = windows;
+    const key = [window.from, window.to, comparison.from, comparison.to].join('|');
+    const also = level === 'terms' ? 'pairs' : level === 'placements' ? 'placements' : null;
+    let open = this.tables.get(key);
+    if (!open) {
+      const { today, objects } = account;
+      const data: OpenTable['data'] = {
+        today,
+        objects,
+        pairs: null,
+        goals: edition.goals,
+        frames: new Map<string, FrameSums>(),
+        evidence: null,
+      };
+      open = { table: new AccountTable(data), account, data, queries: new Map() };
+      this.tables.set(key, open);
+      for (const old of [...this.tables.keys()].slice(0, Math.max(0, this.tables.size - mostTables))) {
+        this.tables.delete(old);
+      }
+    }
+    for (const frame of framesOf(refs, level)) {
+      open.data.frames.set(frame, await account.frame(windowOfFrame(frame, windows), also));
+    }
+    open.data.pairs = account.pairs;
+    if (refs.some((ref) => evidenceColumns.has(ref))) {
+      open.data.evidence = await account.evidenceFor(window, also);
+    }
+    return open;
+  }
+
+  /** Rows that match, kept for the next page and the next edit. */
+  find(open: OpenTable, { level, within, where, sort, descending }: TableOrder): Rows {
+    const key = JSON.stringify([level, within, where, sort, descending]);
+    let rows = open.queries.get(key);
+    if (!rows) {
+      rows = open.table.query({ level, within, where, sort, descending });
+      open.queries.set(key, rows);
+      if (open.queries.size > mostQueries) open.queries.delete(open.queries.keys().next().value!);
+    }
+    return rows;
+  }
+
+  async query(
+    edition: Edition,
+    order: TableOrder,
+    offset: number,
+    limit: number,
+  ): Promise<TableAnswer | null> {
+    const start = performance.now();
+    const { level, columns } = order;
+    const open = await this.open(edition, order, refsOf(order));
+    if (!open) return null;
+    const { table } = open;
+    const found = this.find(open, order);
+    const totals = table.totals(level, found, [...columns, ...(level === 'negatives' ? [] : ['spend'])]);
+    const readers = columns.map((ref) => table.reader(level, ref));
+    const judged = columns.includes('verdict');
+    const rows = [...found.subarray(offset, offset + limit)].map((row): TableRow => ({
+      key: table.key(level, row),
+      values: readers.map((read) => finite(read(row))),
+      ...(judged ? { interval: table.intervalAt(level, row) } : {}),
+    }));
+    return {
+      count: found.length,
+      totals: columns.map((ref) => finite(totals[ref] ?? null)),
+      spend: (totals.spend as number | undefined) ?? 0,
+      rows,
+      milliseconds: performance.now() - start,
+    };
+  }
+
+  /** What an edit would do, row by row, and the lines that do it. */
+  async edit(
+    edition: Edition,
+    order: TableOrder,
+    wanted: EditOrder,
+    most: number,
+  ): Promise<{ preview: Preview; drafts: LineDraft[] } | null> {
+    const { level, windows } = order;
+    const isBid = wanted.edit.field === 'bid';
+    const open = await this.open(edition, order, [...refsOf(order), ...(isBid ? ['cpc', 'verdict'] : [])]);
+    if (!open) return null;
+    const { table, account, data } = open;
+    if (wanted.edit.field === 'negative') await this.open(edition, order, ['clicks']);
+    const found = this.find(open, order);
+    const keys = wanted.keys === null ? null : new Set(wanted.keys);
+    const rows = keys ? found.filter((row) => keys.has(table.key(level, row))) : found;
+    const ground = {
+      table,
+      objects: account.objects,
+      frame: data.frames.get('') ?? null,
+      today: account.today,
+      days: windowDays(windows.window),
+    };
+    return planEdit(ground, level, rows, wanted, most);
+  }
+
+  /** Sums by day of all rows that match. */
+  async trend(edition: Edition, order: TableOrder, span: Window): Promise<DaySums[] | null> {
+    const open = await this.open(edition, order, refsOf(order));
+    if (!open) return null;
+    const { level } = order;
+    const { account, table } = open;
+    const { accountId } = edition;
+    const found = this.find(open, order);
+    if (level === 'placements') {
+      const rows = [...found].map((row) => account.objects.placements[row]!);
+      const campaigns = rows.map(({ campaign }) => account.objects.campaigns[campaign]!.id);
+      const names = rows.map(({ placement }) => placement);
+      return daySums(this.sql, accountId, 'placements', span, campaigns, names);
+    }
+    if (level === 'terms') {
+      const { pairs } = account;
+      const targets = [...found].map((row) => account.objects.targets[pairs!.target[row]!]!.id);
+      const terms = [...found].map((row) => String(pairs!.term[row]!));
+      return daySums(this.sql, accountId, 'pairs', span, targets, terms);
+    }
+    return daySums(this.sql, accountId, 'targets', span, table.targetsUnder(level, found), []);
+  }
+
+  /** A cross-tab of all that matches: of placements when the cut names them, else of targets. */
+  async crossTab(
+    edition: Edition,
+    order: Pick<TableOrder, 'within' | 'where' | 'windows'>,
+    cut: Cut,
+  ): Promise<CrossTab | null> {
+    const level = [cut.rows, cut.columns].includes('placement') ? 'placements' : 'targets';
+    const wanted: TableOrder = { ...order, level, sort: null, descending: false, columns: [] };
+    const open = await this.open(edition, wanted, refsOf(wanted));
+    if (!open) return null;
+    const { table, account, data } = open;
+    const found = this.find(open, wanted);
+    const time = [cut.rows, cut.columns].find((one) => one === 'weekday' || one === 'month');
+    if (!time) return tabulate(table, level, piecesOf(found, data.frames.get('')![level]!), cut);
+    const inside = new Set(found);
+    const pieces: Piece[] = [];
+    const { window } = order.windows;
+    await dimensionSums(this.sql, edition.accountId, level, window, time, (ids, bucket, figures) => {
+      const row = account.placeOf(level, ids);
+      if (row !== undefined && inside.has(row)) pieces.push({ row, bucket, figures });
+    });
+    return tabulate(table, level, pieces, cut);
+  }
+}
+
+/** JSON knows no Infinity: spend without sales travels as its words. */
+const finite = (value: Value): Value => (value === Infinity ? 'no sales' : value);
+
+const refsOf = ({ columns, where, sort, level }: TableOrder): string[] => [
+  ...columns,
+  ...(where ? columnsRead(where) : []),
+  ...(sort === null ? [] : [sort]),
+  ...(level === 'negatives' ? [] : ['spend']),
+];
+
+/** The frames whose sums these columns read. */
+function framesOf(refs: readonly string[], level: Level): Set<string> {
+  const frames = new Set<string>();
+  for (const ref of refs) {
+    const column = readColumn(ref, level);
+    if (!column) continue;
+    if (column.column.figure || evidenceColumns.has(column.column.name)) {
+      if (column.frame === 'diff' || column.frame === 'change') frames.add('').add('before');
+      else frames.add(column.frame);
+    }
+  }
+  return frames;
+}

@@ -1,0 +1,174 @@
+import { Worker } from 'node:worker_threads';
+import * as Comlink from 'comlink';
+import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
+import { readColumn, withComparison, type Level } from '../../core/explore/columns.ts';
+import { compile, ConditionError, type Condition } from '../../core/explore/conditions.ts';
+import type { Edit } from '../../core/explore/edits.ts';
+import type { Within } from '../../core/explore/table.ts';
+import type { Window } from '../../core/metrics/days.ts';
+import { micros } from '../../core/metrics/money.ts';
+import type { Goal } from '../../core/round/types.ts';
+import { getAccount } from '../account/index.ts';
+import { addDrafts } from '../changes/index.ts';
+import { config } from '../config.ts';
+import { db } from '../db/connection.ts';
+import { ServiceError } from '../errors.ts';
+import { windowOf } from '../round/index.ts';
+import { limitsOf } from '../round/input.ts';
+import { goalRows } from '../round/queries.ts';
+import type { Edition, ExploreEngine, TableOrder } from './engine.ts';
+import { editable, type EditOrder } from './plan.ts';
+import { targetDimensions, type Cut } from './tabulate.ts';
+
+/** Explore: every level of the account as one table, edits of its rows, cross-tabs. Tables live in a worker. */
+
+let engine: Comlink.Remote<ExploreEngine> | null = null;
+
+function explorer(): Comlink.Remote<ExploreEngine> {
+  if (engine) return engine;
+  const worker = new Worker(config.exploreWorker, { workerData: config.databaseUrl });
+  worker.unref();
+  // A worker that fell is made anew by the next call.
+  worker.once('exit', () => (engine = null));
+  engine = Comlink.wrap<ExploreEngine>(nodeEndpoint(worker));
+  return engine;
+}
+
+/** What a call says of the table it means; windows default to the last 30 settled days and the days before. */
+export interface TableRequest {
+  level: Level;
+  within: Within | null;
+  where: Condition | null;
+  sort: string | null;
+  descending: boolean;
+  columns: string[];
+  window: Window | null;
+  comparison: Window | null;
+}
+
+async function editionOf(accountId: number): Promise<Edition> {
+  const account = await getAccount(db(), accountId);
+  const goals = (await goalRows(db(), accountId)).map((row): Goal => ({
+    scope: row.scope,
+    key: row.key,
+    targetAcos: row.target_acos,
+    theta: row.target_acos,
+    bidFloor: row.bid_floor,
+    bidCeiling: row.bid_ceiling,
+  }));
+  return { accountId, version: `${account.data_version}|${account.goals_version}`, goals };
+}
+
+async function orderOf(accountId: number, request: TableRequest): Promise<TableOrder> {
+  const { level, columns, sort, where, window, comparison } = request;
+  for (const ref of [...columns, ...(sort === null ? [] : [sort])]) {
+    if (!readColumn(ref, level)) {
+      throw new ServiceError(422, 'no_column', `${level} have no column "${ref}".`, { field: 'columns' });
+    }
+  }
+  if (where) {
+    try {
+      compile(where, level, () => () => null);
+    } catch (error) {
+      if (!(error instanceof ConditionError)) throw error;
+      throw new ServiceError(422, 'bad_condition', error.message, { field: `where.${error.path}` });
+    }
+  }
+  const chosen = await windowOf(accountId, window?.from ?? null, window?.to ?? null);
+  return {
+    level,
+    within: request.within,
+    where,
+    sort,
+    descending: request.descending,
+    columns,
+    windows: withComparison(chosen, comparison),
+  };
+}
+
+const noFigures = () =>
+  new ServiceError(409, 'no_figures', 'There are no figures yet. Fetch from the marketplace or load a file.');
+
+/** Rows `offset` to `offset + limit` of a table, with the number, totals and spend of all that match. */
+export async function tableOf(accountId: number, request: TableRequest, offset: number, limit: number) {
+  const order = await orderOf(accountId, request);
+  const answer = await explorer().query(await editionOf(accountId), order, offset, limit);
+  if (!answer) throw noFigures();
+  return { ...answer, windows: order.windows };
+}
+
+export interface EditRequest {
+  edit: Edit;
+  keys: string[] | null;
+  values: Record<string, number> | null;
+  keepGuards: boolean;
+}
+
+async function planned(accountId: number, request: TableRequest, wanted: EditRequest, most: number) {
+  const { level } = request;
+  if (!editable[wanted.edit.field].includes(level)) {
+    const where = editable[wanted.edit.field].join(' or ');
+    const message = `“${wanted.edit.field}” is edited at the level of ${where}, not of ${level}.`;
+    throw new ServiceError(422, 'not_editable', message, { field: 'edit.field' });
+  }
+  const account = await getAccount(db(), accountId);
+  const { guards, ...limits } = limitsOf(account);
+  const more = account.limits as Record<string, number | undefined>;
+  const order: EditOrder = {
+    ...wanted,
+    guards,
+    limits: {
+      ...limits,
+      minimumBudget: micros(more.minimum_budget ?? 2),
+      maximumModifier: more.maximum_modifier ?? 600,
+    },
+  };
+  const table = await orderOf(accountId, request);
+  const plan = await explorer().edit(await editionOf(accountId), table, order, most);
+  if (!plan) throw noFigures();
+  return plan;
+}
+
+/** What an edit would do; nothing is changed. Lists the first rows, counts all. */
+export async function previewEdit(accountId: number, request: TableRequest, wanted: EditRequest) {
+  return (await planned(accountId, request, wanted, 400)).preview;
+}
+
+/** Puts the lines of an edit onto the sheet, as one group that one undo takes back. */
+export async function applyEdit(accountId: number, request: TableRequest, wanted: EditRequest) {
+  const { preview, drafts } = await planned(accountId, request, wanted, 0);
+  if (drafts.length === 0) {
+    throw new ServiceError(422, 'nothing_changed', 'This edit changes none of these rows.', {
+      field: 'edit',
+    });
+  }
+  const made = await addDrafts(accountId, drafts, 'by hand');
+  return { ...made, changed: preview.changed };
+}
+
+/** Sums by day of all that match, over a span of days. */
+export async function trendOf(accountId: number, request: TableRequest, span: Window) {
+  const order = await orderOf(accountId, request);
+  const days = await explorer().trend(await editionOf(accountId), order, span);
+  if (!days) throw noFigures();
+  return days;
+}
+
+/** A cross-tab over the targets that match, or over placements when one of its sides is the placement. */
+export async function crossTabOf(
+  accountId: number,
+  request: Pick<TableRequest, 'within' | 'where' | 'window' | 'comparison'>,
+  cut: Cut,
+) {
+  const placed = cut.rows === 'placement' || cut.columns === 'placement';
+  const lost = [cut.rows, cut.columns].find((one) => targetDimensions.includes(one));
+  if (placed && lost) {
+    const message = `The marketplace tells placements by campaign: they cannot be cut by ${lost.replace('_', ' ')}.`;
+    throw new ServiceError(422, 'no_such_cut', message, { field: 'columns' });
+  }
+  const level = placed ? 'placements' : 'targets';
+  const order = await orderOf(accountId, { ...request, level, sort: null, descending: false, columns: [] });
+  const answer = await explorer().crossTab(await editionOf(accountId), order, cut);
+  if (!answer) throw noFigures();
+  return { ...answer, windows: order.windows };
+}

@@ -1,0 +1,280 @@
+import type { Guards } from '../../core/bids/guards.ts';
+import type { LineDraft } from '../../core/changes/lines.ts';
+import type { Level } from '../../core/explore/columns.ts';
+import {
+  editAmount,
+  editBid,
+  editNegative,
+  editStatus,
+  type Edit,
+  type Edited,
+} from '../../core/explore/edits.ts';
+import { emptySums, type FrameSums, type Objects } from '../../core/explore/store.ts';
+import type { AccountTable, Rows } from '../../core/explore/table.ts';
+import type { Day } from '../../core/metrics/days.ts';
+import { bidEffect } from '../../core/round/effect.ts';
+import { guardsOf } from '../../core/round/goals.ts';
+import type { Effect } from '../../core/round/types.ts';
+import { whyNoKeyword, type KeywordLimits } from '../../core/terms/match.ts';
+
+/** An edit of rows: of those named, else of all that match. */
+export interface EditOrder {
+  edit: Edit;
+  keys: string[] | null;
+  /** Values of single rows, pasted or typed into a cell, by key: micros or per cent. They stand for `edit`'s own. */
+  values: Record<string, number> | null;
+  keepGuards: boolean;
+  guards: Guards;
+  limits: KeywordLimits & { minimumBudget: number; maximumModifier: number };
+}
+
+export interface PreviewRow extends Edited {
+  key: string;
+  name: string;
+  place: string;
+}
+
+export interface Preview {
+  changed: number;
+  unchanged: number;
+  /** How often each guard held a value, and why rows stay as they are. */
+  held: Record<string, number>;
+  problems: Record<string, number>;
+  /** Expected change per week, micros. */
+  spend: number;
+  sales: number;
+  rows: PreviewRow[];
+}
+
+/** What planning reads: the table, its objects, and the sums of the window. */
+export interface Ground {
+  table: AccountTable;
+  objects: Objects;
+  frame: FrameSums | null;
+  today: Day;
+  /** Days of the window. */
+  days: number;
+}
+
+/** Which field can be edited at which level. */
+export const editable: Record<Edit['field'], readonly Level[]> = {
+  bid: ['targets'],
+  daily_budget: ['campaigns'],
+  modifier: ['placements'],
+  status: ['campaigns', 'targets', 'negatives'],
+  negative: ['terms'],
+};
+
+/** What an edit does to rows, of which the first `most` are listed, and the lines that do it. */
+export function planEdit(
+  ground: Ground,
+  level: Level,
+  rows: Rows,
+  order: EditOrder,
+  most: number,
+): { preview: Preview; drafts: LineDraft[] } {
+  const { table, objects } = ground;
+  const { edit } = order;
+  const edited = editorOf(ground, level, order);
+  const preview: Preview = {
+    changed: 0,
+    unchanged: 0,
+    held: {},
+    problems: {},
+    spend: 0,
+    sales: 0,
+    rows: [],
+  };
+  const drafts: LineDraft[] = [];
+  const reason = reasonOf(edit, order.keepGuards);
+  for (const row of rows) {
+    const key = table.key(level, row);
+    const result = edited(row, key);
+    for (const guard of result.held) preview.held[guard] = (preview.held[guard] ?? 0) + 1;
+    if (result.problem !== null)
+      preview.problems[result.problem] = (preview.problems[result.problem] ?? 0) + 1;
+    if (preview.rows.length < most) {
+      preview.rows.push({
+        ...result,
+        key,
+        name: table.nameOf(level, row),
+        place: placeOf(ground, level, row),
+      });
+    }
+    if (result.next === null) {
+      preview.unchanged++;
+      continue;
+    }
+    preview.changed++;
+    const effect = edit.field === 'bid' ? effectOf(ground, row, result) : null;
+    preview.spend += effect?.spend ?? 0;
+    preview.sales += effect?.sales ?? 0;
+    drafts.push(draftOf(table, objects, level, row, edit, result, reason, effect));
+  }
+  return { preview, drafts };
+}
+
+function placeOf({ table, objects }: Ground, level: Level, row: number): string {
+  const campaign = objects.campaigns[table.campaignOf(level, row)]!.name;
+  const adGroup = objects.adGroups[table.adGroupOf(level, row)]?.name;
+  return adGroup && adGroup !== campaign ? `${campaign}, ${adGroup}` : campaign;
+}
+
+/** The edit as a function of a row. */
+function editorOf(
+  ground: Ground,
+  level: Level,
+  { edit, values, keepGuards, guards, limits }: EditOrder,
+): (row: number, key: string) => Edited {
+  const { table, objects, frame, today } = ground;
+  switch (edit.field) {
+    case 'bid': {
+      const cpc = table.reader(level, 'cpc');
+      return (row, key) => {
+        const target = objects.targets[row]!;
+        const goal = table.goalAt(level, row);
+        const value = values?.[key];
+        return editBid(
+          value === undefined ? edit : { field: 'bid', how: 'set', value },
+          {
+            bid: target.bid,
+            changedOn: target.changedOn,
+            cpc: cpc(row) as number | null,
+            highestCpc: frame!.highestCpc[row] || null,
+            rpc: table.believedRpc(level, row),
+            targetAcos: goal.targetAcos,
+          },
+          guardsOf(goal, guards),
+          today,
+          keepGuards,
+        );
+      };
+    }
+    case 'daily_budget':
+    case 'modifier': {
+      const isModifier = edit.field === 'modifier';
+      const range = isModifier
+        ? { least: 0, most: limits.maximumModifier, step: 1 }
+        : { least: limits.minimumBudget, most: 1e12, step: 10_000 };
+      return (row, key) => {
+        const current = isModifier ? objects.placements[row]!.modifier : objects.campaigns[row]!.dailyBudget;
+        const value = values?.[key];
+        return editAmount(value === undefined ? edit : { ...edit, how: 'set', value }, current, range);
+      };
+    }
+    case 'status': {
+      const status = table.reader(level, 'status');
+      return (row) => editStatus(status(row) as string, edit.to);
+    }
+    case 'negative': {
+      const blocked = table.reader(level, 'blocked');
+      const made = new Set<string>();
+      return (row) => {
+        const term = table.nameOf(level, row);
+        const result = editNegative(
+          term,
+          edit.matchType,
+          blocked(row) as string | null,
+          whyNoKeyword(term, limits),
+        );
+        // A term that several targets caught is blocked once.
+        const place = edit.scope === 'campaign' ? table.campaignOf(level, row) : table.adGroupOf(level, row);
+        const key = `${place}\t${term}`;
+        if (result.next !== null && made.has(key)) {
+          return { ...result, next: null, problem: 'Another row of this edit blocks it.' };
+        }
+        made.add(key);
+        return result;
+      };
+    }
+  }
+}
+
+/** What a new bid should do in a week, from a week of the window. */
+function effectOf({ table, frame, days }: Ground, row: number, { old, next }: Edited): Effect {
+  const { clicks, spend } = frame!.targets.read(row, emptySums());
+  return bidEffect(
+    { clicks: (clicks / days) * 7, spend: (spend / days) * 7 },
+    Number(next) / Number(old),
+    table.belief('targets', row),
+    table.marginAt('targets', row),
+  );
+}
+
+function draftOf(
+  table: AccountTable,
+  objects: Objects,
+  level: Level,
+  row: number,
+  edit: Edit,
+  { old, next }: Edited,
+  reason: string,
+  effect: Effect | null,
+): LineDraft {
+  const campaignId = objects.campaigns[table.campaignOf(level, row)]!.id;
+  const adGroupId = objects.adGroups[table.adGroupOf(level, row)]?.id ?? null;
+  const base = {
+    campaignId,
+    adGroupId,
+    oldValue: old,
+    newValue: next,
+    targetKind: null,
+    matchType: null,
+    expression: null,
+    reason,
+    effect,
+  };
+  if (edit.field === 'negative') {
+    return {
+      ...base,
+      action: 'create',
+      entity: 'negative',
+      objectId: null,
+      adGroupId: edit.scope === 'campaign' ? null : adGroupId,
+      field: 'negative',
+      newValue: null,
+      matchType: edit.matchType,
+      expression: table.nameOf(level, row),
+    };
+  }
+  if (level === 'placements') {
+    const { placement } = objects.placements[row]!;
+    return {
+      ...base,
+      action: 'update',
+      entity: 'placement_modifier',
+      objectId: campaignId,
+      field: placement,
+    };
+  }
+  const action = edit.field === 'status' && edit.to === 'archived' ? 'archive' : 'update';
+  const changed = { ...base, action, objectId: table.key(level, row), field: edit.field } as const;
+  if (level === 'campaigns') return { ...changed, entity: 'campaign' };
+  if (level === 'negatives') {
+    const { matchType, expression } = objects.negatives[row]!;
+    return { ...changed, entity: 'negative', matchType, expression };
+  }
+  const { kind, matchType, expression } = objects.targets[row]!;
+  return { ...changed, entity: 'target', targetKind: kind, matchType, expression };
+}
+
+/** What the line says of where it comes from. */
+function reasonOf(edit: Edit, keepGuards: boolean): string {
+  if (edit.field === 'negative') return 'Added as a negative in Explore.';
+  if (edit.field === 'status') return `Set to ${edit.to} in Explore.`;
+  const guards = edit.field === 'bid' && !keepGuards ? ' Without guards.' : '';
+  switch (edit.how) {
+    case 'rest':
+      return 'Rested in Explore: bid at its floor.';
+    case 'rpc':
+      return `Set to revenue per click × target in Explore.${guards}`;
+    case 'cpc':
+      return `Set to ${Math.round(edit.value * 100)} % of its CPC in Explore.${guards}`;
+    case 'percent': {
+      const percent = `${edit.value < 0 ? '−' : '+'}${Math.abs(Math.round(edit.value * 1000) / 10)} %`;
+      return `Changed by ${percent} in Explore.${guards}`;
+    }
+    default:
+      return `Changed by hand in Explore.${guards}`;
+  }
+}

@@ -1,0 +1,249 @@
+import type {
+  AdGroupObject,
+  BudgetGroupObject,
+  CampaignObject,
+  NegativeObject,
+  PlacementObject,
+  TargetObject,
+} from '../../core/explore/store.ts';
+import type { Window } from '../../core/metrics/days.ts';
+import type { Database } from '../db/connection.ts';
+import { betweenValues, packedRows } from '../db/packed.ts';
+import type { DayWeight } from '../round/sums.queries.ts';
+
+/** The account's objects and sums for its tables, by the hundred thousand. Pointers are ids here, places later. */
+
+export async function budgetGroupRows(sql: Database, accountId: number): Promise<BudgetGroupObject[]> {
+  return sql<BudgetGroupObject[]>`
+    select coalesce(b.ext_id, c.budget_group) as id, coalesce(b.name, c.budget_group) as name,
+      b.daily_budget as "dailyBudget"
+    from (select distinct budget_group from campaign
+      where account_id = ${accountId} and budget_group is not null) c
+    full join (select * from budget_group where account_id = ${accountId}) b on b.ext_id = c.budget_group
+    order by 2`;
+}
+
+export async function campaignRows(sql: Database, accountId: number): Promise<CampaignObject[]> {
+  return sql<CampaignObject[]>`
+    select campaign_id::text as id, name, kind, status, daily_budget as "dailyBudget", strategy,
+      budget_group as "budgetGroup", end_date as "endDate"
+    from campaign where account_id = ${accountId} order by campaign_id`;
+}
+
+export async function adGroupRows(
+  sql: Database,
+  accountId: number,
+): Promise<(Omit<AdGroupObject, 'campaign'> & { campaignId: string })[]> {
+  return sql`
+    select g.ad_group_id::text as id, g.campaign_id::text as "campaignId", g.name, g.status,
+      (select min(p.sku) from product_ad p where p.account_id = g.account_id and p.ad_group_id = g.ad_group_id
+        and p.status = 'enabled') as sku
+    from ad_group g where g.account_id = ${accountId} order by g.ad_group_id`;
+}
+
+export async function placementRows(
+  sql: Database,
+  accountId: number,
+): Promise<(Omit<PlacementObject, 'campaign'> & { campaignId: string })[]> {
+  return sql`
+    select campaign_id::text as "campaignId", placement, max(modifier) as modifier from (
+      select campaign_id, placement, modifier from placement_modifier where account_id = ${accountId}
+      union all
+      select distinct campaign_id, placement, null::float8 from placement_day where account_id = ${accountId}) p
+    group by campaign_id, placement order by campaign_id, placement`;
+}
+
+export async function negativeRows(
+  sql: Database,
+  accountId: number,
+): Promise<
+  (Omit<NegativeObject, 'campaign' | 'adGroup'> & { campaignId: string; adGroupId: string | null })[]
+> {
+  return sql`
+    select negative_id::text as id, campaign_id::text as "campaignId", ad_group_id::text as "adGroupId",
+      match_type as "matchType", expression, status
+    from negative where account_id = ${accountId} order by negative_id`;
+}
+
+const orNull = (text: string | undefined): string | null => (text === '' || text === undefined ? null : text);
+
+/** Every target there ever was, with its last change of bid and the days on which it was seen. */
+export async function targetObjects(
+  sql: Database,
+  accountId: number,
+): Promise<(Omit<TargetObject, 'adGroup'> & { adGroupId: string })[]> {
+  const list: (Omit<TargetObject, 'adGroup'> & { adGroupId: string })[] = [];
+  const common = sql`
+    with seen as (
+      select target_id, min(day) as first_seen, max(day) as last_seen from target_day
+      where account_id = ${accountId} group by target_id),
+    before as (
+      select distinct on (b.target_id) b.target_id, b.bid from target_bid b
+      join target t on t.account_id = b.account_id and t.target_id = b.target_id
+      where b.account_id = ${accountId} and b.day < t.bid_changed_on
+      order by b.target_id, b.day desc)`;
+  const rows = sql`
+    select concat_ws(${betweenValues}, t.target_id, t.ad_group_id, t.kind, coalesce(t.match_type, ''), t.expression,
+      coalesce(t.bid::text, ''), t.status, coalesce(t.bid_changed_on::text, ''), coalesce(b.bid::text, ''),
+      coalesce(s.first_seen::text, ''), coalesce(s.last_seen::text, '')) as row
+    from target t left join seen s using (target_id) left join before b using (target_id)
+    where t.account_id = ${accountId}`;
+  await packedRows(sql, common, rows, (row) => {
+    const [bid, before] = [orNull(row[5]), orNull(row[8])];
+    list.push({
+      id: row[0]!,
+      adGroupId: row[1]!,
+      kind: row[2]!,
+      matchType: orNull(row[3]),
+      expression: row[4]!,
+      bid: bid === null ? null : Number(bid),
+      status: row[6]!,
+      changedOn: orNull(row[7]),
+      bidBefore: before === null ? null : Number(before),
+      firstSeen: orNull(row[9]),
+      lastSeen: orNull(row[10]),
+    });
+  });
+  return list.sort((a, b) => Number(a.id) - Number(b.id));
+}
+
+/** Which target caught which term, first and last. */
+export async function pairRows(
+  sql: Database,
+  accountId: number,
+  onPair: (targetId: string, termId: number, first: string, last: string) => void,
+): Promise<void> {
+  const rows = sql`
+    select concat_ws(${betweenValues}, target_id, term_id, min(day), max(day)) as row from term_day
+    where account_id = ${accountId} group by target_id, term_id`;
+  await packedRows(sql, sql``, rows, (row) => onPair(row[0]!, Number(row[1]), row[2]!, row[3]!));
+}
+
+export async function termTexts(
+  sql: Database,
+  accountId: number,
+  onTerm: (termId: number, text: string) => void,
+): Promise<void> {
+  const rows = sql`select concat_ws(${betweenValues}, term_id, text) as row from term where account_id = ${accountId}`;
+  await packedRows(sql, sql``, rows, (row) => onTerm(Number(row[0]), row[1]!));
+}
+
+/** Facts by the object they belong to. */
+export type SumsOf = 'targets' | 'pairs' | 'placements';
+
+/** One row of sums: the ids it belongs to, then impressions, clicks, spend, orders, units, sales, and more. */
+type OnSums = (ids: string[], figures: number[]) => void;
+
+const keysOf = (sql: Database, of: SumsOf) =>
+  of === 'targets' ? sql`target_id` : of === 'pairs' ? sql`target_id, term_id` : sql`campaign_id, placement`;
+const factOf = (of: SumsOf) =>
+  of === 'targets' ? 'target_day' : of === 'pairs' ? 'term_day' : 'placement_day';
+
+/** Sums over a window; of targets also the highest CPC of a day. */
+export async function windowSums(
+  sql: Database,
+  accountId: number,
+  of: SumsOf,
+  window: Window,
+  onSums: OnSums,
+): Promise<void> {
+  const keys = keysOf(sql, of);
+  const rows = sql`
+    select concat_ws(${betweenValues}, ${keys}, sum(impressions), sum(clicks), sum(spend), sum(orders), sum(units),
+      sum(sales), max(case when clicks > 0 then spend / clicks else 0 end)) as row
+    from ${sql(factOf(of))}
+    where account_id = ${accountId} and day between ${window.from} and ${window.to}
+    group by ${keys}`;
+  const ids = of === 'targets' ? 1 : 2;
+  await packedRows(sql, sql``, rows, (row) => onSums(row.slice(0, ids), row.slice(ids).map(Number)));
+}
+
+/** Evidence: weighted clicks and orders, after the sums of the days of evidence. */
+export async function evidenceSums(
+  sql: Database,
+  accountId: number,
+  of: SumsOf,
+  weights: DayWeight[],
+  onSums: OnSums,
+): Promise<void> {
+  const keys = keysOf(sql, of);
+  const rows = sql`
+    select concat_ws(${betweenValues}, ${keys}, sum(impressions), sum(clicks), sum(spend), sum(orders), sum(units),
+      sum(sales), sum(clicks * w.n), sum(orders * w.y)) as row
+    from ${sql(factOf(of))} d join w using (day)
+    where account_id = ${accountId} and day between ${weights[0]!.day} and ${weights[weights.length - 1]!.day}
+    group by ${keys}`;
+  const common = sql`
+    with w as not materialized (
+      select * from jsonb_to_recordset(${sql.json(weights as never)}) as w (day date, n float8, y float8))`;
+  const ids = of === 'targets' ? 1 : 2;
+  await packedRows(sql, common, rows, (row) => onSums(row.slice(0, ids), row.slice(ids).map(Number)));
+}
+
+export async function totalSales(
+  sql: Database,
+  accountId: number,
+  window: Window,
+): Promise<{ sku: string; total_sales: number }[]> {
+  return sql`
+    select sku, sum(total_sales)::bigint as total_sales from product_day
+    where account_id = ${accountId} and day between ${window.from} and ${window.to} group by sku`;
+}
+
+export interface DaySums {
+  day: string;
+  impressions: number;
+  clicks: number;
+  spend: number;
+  orders: number;
+  units: number;
+  sales: number;
+}
+
+/** Sums by day of some targets, terms of targets, or placements of campaigns: ids, and the second ids beside them. */
+export async function daySums(
+  sql: Database,
+  accountId: number,
+  of: SumsOf,
+  span: Window,
+  ids: string[],
+  seconds: string[],
+): Promise<DaySums[]> {
+  const chosen =
+    of === 'targets'
+      ? sql`join unnest(${ids}::bigint[]) as k (id) on d.target_id = k.id`
+      : of === 'pairs'
+        ? sql`join unnest(${ids}::bigint[], ${seconds}::bigint[]) as k (id, second)
+            on d.target_id = k.id and d.term_id = k.second`
+        : sql`join unnest(${ids}::bigint[], ${seconds}::text[]) as k (id, second)
+            on d.campaign_id = k.id and d.placement = k.second`;
+  return sql<DaySums[]>`
+    select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
+      sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
+    from ${sql(factOf(of))} d ${chosen}
+    where d.account_id = ${accountId} and d.day between ${span.from} and ${span.to}
+    group by d.day order by d.day`;
+}
+
+/** Sums by object and weekday (1 Monday to 7 Sunday) or month (2026-11). */
+export async function dimensionSums(
+  sql: Database,
+  accountId: number,
+  of: 'targets' | 'placements',
+  window: Window,
+  time: 'weekday' | 'month',
+  onSums: (ids: string[], bucket: string, figures: number[]) => void,
+): Promise<void> {
+  const keys = keysOf(sql, of);
+  const bucket = time === 'weekday' ? sql`to_char(day, 'ID')` : sql`to_char(day, 'YYYY-MM')`;
+  const rows = sql`
+    select concat_ws(${betweenValues}, ${keys}, ${bucket}, sum(impressions), sum(clicks), sum(spend), sum(orders),
+      sum(units), sum(sales)) as row
+    from ${sql(factOf(of))}
+    where account_id = ${accountId} and day between ${window.from} and ${window.to}
+    group by ${keys}, ${bucket}`;
+  const ids = of === 'targets' ? 1 : 2;
+  await packedRows(sql, sql``, rows, (row) =>
+    onSums(row.slice(0, ids), row[ids]!, row.slice(ids + 1).map(Number)),
+  );
+}
