@@ -29,6 +29,16 @@ async function reach(path: string, init?: RequestInit): Promise<Response> {
 
 export const get = async <T>(path: string): Promise<T> => answer<T>(await reach(path));
 
+/** A call that reads, and says what in a body. */
+export const ask = async <T>(path: string, body: unknown): Promise<T> =>
+  answer<T>(
+    await reach(path, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    }),
+  );
+
 /** A call that changes something; a repeated click under one key does it once. */
 export const send = async <T>(
   method: 'POST' | 'PUT' | 'DELETE',

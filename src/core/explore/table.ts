@@ -45,6 +45,11 @@ export interface Within {
   id: string;
 }
 
+/** An object on the way to where a table is. */
+export interface Step extends Within {
+  name: string;
+}
+
 export interface TableQuery {
   level: Level;
   within: Within | null;
@@ -202,6 +207,22 @@ export class AccountTable {
       default:
         return () => false;
     }
+  }
+
+  /** The objects above a place, from the top, the place itself last. Empty for what is not there. */
+  pathTo({ level, id }: Within): Step[] {
+    let row = -1;
+    for (let at = 0; at < this.count(level) && row < 0; at++) if (this.key(level, at) === id) row = at;
+    if (row < 0) return [];
+    const step = (above: Level, at: number): Step[] =>
+      at < 0 || above === level
+        ? []
+        : [{ level: above, id: this.key(above, at), name: this.nameOf(above, at) }];
+    return [
+      ...step('campaigns', this.campaignOf(level, row)),
+      ...step('ad_groups', this.adGroupOf(level, row)),
+      { level, id, name: this.nameOf(level, row) },
+    ];
   }
 
   /** Where each row of the sums' own level belongs at this level. */

@@ -2,7 +2,7 @@ import { readColumn, windowOfFrame, type Level, type Windows } from '../../core/
 import { columnsRead, type Condition, type Value } from '../../core/explore/conditions.ts';
 import type { CrossTab } from '../../core/explore/crosstab.ts';
 import type { FrameSums } from '../../core/explore/store.ts';
-import { AccountTable, type Rows, type TableData, type Within } from '../../core/explore/table.ts';
+import { AccountTable, type Rows, type Step, type TableData, type Within } from '../../core/explore/table.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import type { AcosInterval } from '../../core/evidence/verdict.ts';
 import { windowDays, type Window } from '../../core/metrics/days.ts';
@@ -36,6 +36,7 @@ export interface TableRow {
   values: Value[];
   /** Likely ACOS, for the whisker; only when the verdict is among the columns. */
   interval?: AcosInterval | null;
+  targetAcos?: number;
 }
 
 export interface TableAnswer {
@@ -44,6 +45,8 @@ export interface TableAnswer {
   totals: Value[];
   spend: number;
   rows: TableRow[];
+  /** Where the table is: the objects it lies inside, from the top. */
+  path: Step[];
   milliseconds: number;
 }
 
@@ -148,13 +151,16 @@ export class ExploreEngine {
     const rows = [...found.subarray(offset, offset + limit)].map((row): TableRow => ({
       key: table.key(level, row),
       values: readers.map((read) => finite(read(row))),
-      ...(judged ? { interval: table.intervalAt(level, row) } : {}),
+      ...(judged
+        ? { interval: table.intervalAt(level, row), targetAcos: table.goalAt(level, row).targetAcos }
+        : {}),
     }));
     return {
       count: found.length,
       totals: columns.map((ref) => finite(totals[ref] ?? null)),
       spend: (totals.spend as number | undefined) ?? 0,
       rows,
+      path: order.within ? table.pathTo(order.within) : [],
       milliseconds: performance.now() - start,
     };
   }

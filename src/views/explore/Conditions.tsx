@@ -1,0 +1,380 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Chip from '@mui/material/Chip';
+import IconButton from '@mui/material/IconButton';
+import Autocomplete from '@mui/material/Autocomplete';
+import Popover from '@mui/material/Popover';
+import TextField from '@mui/material/TextField';
+import ToggleButton from '@mui/material/ToggleButton';
+import Typography from '@mui/material/Typography';
+import CloseOutlined from '@mui/icons-material/CloseOutlined';
+import { useQuery } from '@tanstack/react-query';
+import { useDeferredValue, useState, type RefObject } from 'react';
+import { columnLabel, columnsOf, readColumn, type Level } from '../../core/explore/columns.ts';
+import {
+  numberOperators,
+  textOperators,
+  type Condition,
+  type Operator,
+  type Plain,
+} from '../../core/explore/conditions.ts';
+import { count, money } from '../../core/metrics/format.ts';
+import { ask } from '../../ui/api.ts';
+import { fieldText, readNumber } from './cells.ts';
+import type { TableAnswer, TableRequest } from './useTable.ts';
+import { conditionWords, isPlain, operatorWords, stackOf, withStack } from './words.ts';
+
+interface ConditionsProps {
+  request: TableRequest;
+  currency: string;
+  text: RefObject<HTMLInputElement | null>;
+  onChange: (where: Condition | null) => void;
+}
+
+/** The conditions of a table, each a chip that opens to be changed; and the text in the name. */
+export function Conditions({ request, currency, text, onChange }: ConditionsProps) {
+  const { level, where } = request;
+  const stack = stackOf(where);
+  const [open, setOpen] = useState<{ at: number; anchor: HTMLElement } | null>(null);
+  const isText = (one: Condition) =>
+    isPlain(one) && one.column === 'name' && one.is === 'contains' && !one.not;
+  const textAt = stack.findIndex(isText);
+  const found = textAt < 0 ? '' : String((stack[textAt] as Plain).value ?? '');
+  const setText = (value: string) => {
+    const others = stack.filter((_, i) => i !== textAt);
+    onChange(withStack(value === '' ? others : [{ column: 'name', is: 'contains', value }, ...others]));
+  };
+  const put = (at: number, condition: Condition | null) =>
+    onChange(
+      withStack(
+        condition === null
+          ? stack.filter((_, i) => i !== at)
+          : at < stack.length
+            ? stack.map((one, i) => (i === at ? condition : one))
+            : [...stack, condition],
+      ),
+    );
+  return (
+    <Box role="search" sx={{ display: 'flex', gap: 0.75, alignItems: 'center', flexWrap: 'wrap' }}>
+      <input
+        ref={text}
+        type="search"
+        aria-label="Filter by name"
+        placeholder="Filter by name  /"
+        value={found}
+        onChange={(event) => setText(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Escape' || event.key === 'Enter') event.currentTarget.blur();
+        }}
+        style={{
+          font: 'inherit',
+          fontSize: 13,
+          width: 140,
+          height: 27,
+          border: 0,
+          borderBottom: '1px solid currentColor',
+          background: 'transparent',
+          color: 'inherit',
+        }}
+      />
+      {stack.map((condition, at) =>
+        at === textAt ? null : (
+          <Chip
+            key={at}
+            size="small"
+            variant="outlined"
+            label={conditionWords(condition, level)}
+            onClick={(event) => setOpen({ at, anchor: event.currentTarget })}
+            onDelete={() => put(at, null)}
+            sx={{ borderRadius: 1, bgcolor: 'background.paper', maxWidth: 420 }}
+          />
+        ),
+      )}
+      <Button size="small" onClick={(event) => setOpen({ at: stack.length, anchor: event.currentTarget })}>
+        Add a condition
+      </Button>
+      {stack.length > 1 && (
+        <Button size="small" onClick={() => onChange(null)}>
+          Clear
+        </Button>
+      )}
+      {open && (
+        <Popover
+          open
+          anchorEl={open.anchor}
+          onClose={() => setOpen(null)}
+          anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+          slotProps={{ paper: { sx: { p: 2, width: 470 } } }}
+        >
+          <ConditionEditor
+            request={request}
+            currency={currency}
+            condition={stack[open.at] ?? null}
+            others={stack.filter((_, i) => i !== open.at)}
+            onDone={(condition) => {
+              setOpen(null);
+              put(open.at, condition);
+            }}
+          />
+        </Popover>
+      )}
+    </Box>
+  );
+}
+
+/** A plain condition as it is being typed. */
+interface Draft {
+  column: string;
+  is: Operator;
+  text: string;
+  times: string;
+  not: boolean;
+}
+
+const kindOf = (ref: string, level: Level) => {
+  const column = readColumn(ref, level);
+  return column?.frame === 'change' ? 'share' : (column?.column.kind ?? 'text');
+};
+
+function draftOf(condition: Plain | null, level: Level): Draft {
+  if (!condition) return { column: 'clicks', is: 'at_least', text: '', times: '', not: false };
+  const { column, is, value, times, not } = condition;
+  const text =
+    typeof value === 'number'
+      ? times === undefined
+        ? fieldText(kindOf(column, level), value)
+        : String(value)
+      : Array.isArray(value)
+        ? value.join(', ')
+        : (value ?? '');
+  return { column, is, text, times: times ?? '', not: not ?? false };
+}
+
+/** The condition that a draft means; null while it means none. */
+function conditionOf({ column, is, text, times, not }: Draft, level: Level): Plain | null {
+  const kind = kindOf(column, level);
+  const about = { column, is, ...(not ? { not } : {}) };
+  if (is === 'empty') return about;
+  if (is === 'one_of') {
+    const value = text.split(/[,\n]/).map((word) => word.trim());
+    return { ...about, value: value.filter((word) => word !== '') };
+  }
+  if (kind === 'text' || kind === 'day') return text === '' ? null : { ...about, value: text };
+  const value = times === '' ? readNumber(kind, text) : readNumber('number', text);
+  return value === null ? null : { ...about, value, ...(times === '' ? {} : { times }) };
+}
+
+const selectStyle = { font: 'inherit', fontSize: 13, height: 30, padding: '0 4px', borderRadius: 4 } as const;
+
+interface ConditionEditorProps {
+  request: TableRequest;
+  currency: string;
+  condition: Condition | null;
+  others: Condition[];
+  onDone: (condition: Condition | null) => void;
+}
+
+/** One condition, or several of which any may hold; says how many rows match while it is typed. */
+function ConditionEditor({ request, currency, condition, others, onDone }: ConditionEditorProps) {
+  const { level } = request;
+  const [drafts, setDrafts] = useState<Draft[]>(() => {
+    const list = condition === null ? [null] : 'any' in condition ? condition.any : [condition];
+    return list.map((one) => draftOf(one !== null && isPlain(one) ? one : null, level));
+  });
+  const made = drafts.map((draft) => conditionOf(draft, level));
+  const whole: Condition | null = made.includes(null)
+    ? null
+    : made.length === 1
+      ? made[0]!
+      : { any: made as Plain[] };
+  const typed = useDeferredValue(whole);
+  const matches = useQuery({
+    queryKey: ['explore count', { ...request, where: withStack(typed ? [...others, typed] : others) }],
+    queryFn: () =>
+      ask<TableAnswer>('/api/explore/table', {
+        ...request,
+        columns: [],
+        sort: null,
+        where: withStack(typed ? [...others, typed] : others),
+        limit: 0,
+      }),
+    placeholderData: (previous) => previous,
+    retry: false,
+  });
+  const change = (at: number, more: Partial<Draft>) =>
+    setDrafts((old) => old.map((draft, i) => (i === at ? { ...draft, ...more } : draft)));
+  return (
+    <Box
+      component="form"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (whole) onDone(whole);
+      }}
+      onKeyDown={(event) => event.stopPropagation()}
+      sx={{ display: 'grid', gap: 1.25 }}
+    >
+      {drafts.map((draft, at) => (
+        <DraftRow
+          key={at}
+          level={level}
+          draft={draft}
+          first={at === 0}
+          onChange={(more) => change(at, more)}
+          onRemove={drafts.length > 1 ? () => setDrafts((old) => old.filter((_, i) => i !== at)) : null}
+        />
+      ))}
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
+        <Button size="small" onClick={() => setDrafts((old) => [...old, draftOf(null, level)])}>
+          Or another
+        </Button>
+        <Typography variant="body2" color="text.secondary" role="status" sx={{ flex: 1, textAlign: 'right' }}>
+          {matches.isError
+            ? matches.error.message
+            : matches.data &&
+              `${count(matches.data.count)} match, ${currency} ${money(matches.data.spend)} spent`}
+        </Typography>
+        <Button type="submit" variant="contained" size="small" disabled={whole === null}>
+          Apply
+        </Button>
+      </Box>
+    </Box>
+  );
+}
+
+interface DraftRowProps {
+  level: Level;
+  draft: Draft;
+  first: boolean;
+  onChange: (more: Partial<Draft>) => void;
+  onRemove: (() => void) | null;
+}
+
+const frames: [string, string][] = [
+  ['', 'in the window'],
+  ['before', 'in the comparison'],
+  ['d7', 'in 7 days'],
+  ['d14', 'in 14 days'],
+  ['d30', 'in 30 days'],
+  ['d45', 'in 45 days'],
+  ['d60', 'in 60 days'],
+  ['diff', 'difference'],
+  ['change', 'change, %'],
+];
+
+function DraftRow({ level, draft, first, onChange, onRemove }: DraftRowProps) {
+  const options = columnsOf(level);
+  const [name = '', frame = ''] = draft.column.split('@');
+  const column = options.find((one) => one.name === name) ?? null;
+  const kind = kindOf(draft.column, level);
+  const isText = kind === 'text';
+  const operators = isText ? textOperators : numberOperators;
+  const choose = (next: string) => {
+    const text = readColumn(next, level)?.column.kind === 'text';
+    const known = (text ? textOperators : numberOperators).includes(draft.is);
+    onChange({ column: next, ...(known ? {} : { is: text ? 'contains' : 'at_least', text: '', times: '' }) });
+  };
+  return (
+    <Box sx={{ display: 'grid', gap: 0.75 }}>
+      {!first && <Typography variant="caption">or</Typography>}
+      <Box sx={{ display: 'flex', gap: 0.75, alignItems: 'center' }}>
+        <Autocomplete
+          size="small"
+          sx={{ flex: 1 }}
+          options={options}
+          value={column}
+          getOptionLabel={(option) => option.label}
+          isOptionEqualToValue={(a, b) => a.name === b.name}
+          onChange={(_, option) => option && choose(option.name)}
+          disableClearable={column !== null}
+          renderInput={(params) => <TextField {...params} label="Column" />}
+        />
+        {column?.figure && (
+          <select
+            aria-label="Over which days"
+            value={frame}
+            onChange={(event) => choose(event.target.value === '' ? name : `${name}@${event.target.value}`)}
+            style={selectStyle}
+          >
+            {frames.map(([value, label]) => (
+              <option key={value} value={value}>
+                {label}
+              </option>
+            ))}
+          </select>
+        )}
+        {onRemove && (
+          <IconButton size="small" aria-label="Remove this one" onClick={onRemove}>
+            <CloseOutlined fontSize="small" />
+          </IconButton>
+        )}
+      </Box>
+      <Box sx={{ display: 'flex', gap: 0.75, alignItems: 'center' }}>
+        <ToggleButton
+          value="not"
+          size="small"
+          selected={draft.not}
+          onChange={() => onChange({ not: !draft.not })}
+          sx={{ height: 30, px: 1 }}
+        >
+          not
+        </ToggleButton>
+        <select
+          aria-label="How it is compared"
+          value={draft.is}
+          onChange={(event) => onChange({ is: event.target.value as Operator })}
+          style={selectStyle}
+        >
+          {operators.map((operator) => (
+            <option key={operator} value={operator}>
+              {operatorWords[operator]}
+            </option>
+          ))}
+        </select>
+        {draft.is !== 'empty' &&
+          (column?.choices && draft.is === 'equals' ? (
+            <select
+              aria-label="Value"
+              value={draft.text}
+              onChange={(event) => onChange({ text: event.target.value })}
+              style={selectStyle}
+            >
+              <option value="">choose</option>
+              {column.choices.map((choice) => (
+                <option key={choice} value={choice}>
+                  {choice.replaceAll('_', ' ')}
+                </option>
+              ))}
+            </select>
+          ) : (
+            <input
+              autoFocus
+              aria-label="Value"
+              value={draft.text}
+              onChange={(event) => onChange({ text: event.target.value })}
+              placeholder={kind === 'share' && draft.times === '' ? '%' : kind === 'day' ? '2026-11-16' : ''}
+              style={{ ...selectStyle, width: isText ? 200 : 84, textAlign: isText ? 'left' : 'right' }}
+            />
+          ))}
+        {!isText && kind !== 'day' && draft.is !== 'empty' && (
+          <select
+            aria-label="Times"
+            value={draft.times}
+            onChange={(event) => onChange({ times: event.target.value })}
+            style={{ ...selectStyle, maxWidth: 150 }}
+          >
+            <option value="">{kind === 'share' ? '%' : 'as it is'}</option>
+            {options
+              .filter((one) => isNumberKind(one.kind))
+              .map((one) => (
+                <option key={one.name} value={one.name}>
+                  × {columnLabel({ column: one, frame: '' })}
+                </option>
+              ))}
+          </select>
+        )}
+      </Box>
+    </Box>
+  );
+}
+
+const isNumberKind = (kind: string): boolean => kind !== 'text' && kind !== 'day';
