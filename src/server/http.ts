@@ -88,7 +88,9 @@ export const asks =
   async (context) => {
     try {
       const body = bodyOf(schema, await context.request.text());
-      return json(await handler({ accountId: theAccount, body, context, query: context.url.searchParams }));
+      const call = { accountId: theAccount, body, context, query: context.url.searchParams };
+      const result = await handler(call);
+      return result instanceof Response ? result : json(result);
     } catch (error) {
       return failure(error);
     }

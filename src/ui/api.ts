@@ -39,6 +39,20 @@ export const ask = async <T>(path: string, body: unknown): Promise<T> =>
     }),
   );
 
+/** Asks for a file and saves it under a name. */
+export async function download(path: string, body: unknown, name: string): Promise<void> {
+  const response = await reach(path, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+  if (!response.ok) return answer<void>(response);
+  const url = URL.createObjectURL(await response.blob());
+  const link = Object.assign(document.createElement('a'), { href: url, download: name });
+  link.click();
+  URL.revokeObjectURL(url);
+}
+
 /** A call that changes something; a repeated click under one key does it once. */
 export const send = async <T>(
   method: 'POST' | 'PUT' | 'DELETE',

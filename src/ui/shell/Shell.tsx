@@ -4,6 +4,7 @@ import DatasetOutlined from '@mui/icons-material/DatasetOutlined';
 import FlagOutlined from '@mui/icons-material/FlagOutlined';
 import LoopOutlined from '@mui/icons-material/LoopOutlined';
 import MenuBookOutlined from '@mui/icons-material/MenuBookOutlined';
+import TableRowsOutlined from '@mui/icons-material/TableRowsOutlined';
 import Box from '@mui/material/Box';
 import CssBaseline from '@mui/material/CssBaseline';
 import Link from '@mui/material/Link';
@@ -24,6 +25,7 @@ import { undoLast } from './undo.ts';
 /** Only places that work are shown. */
 const places = [
   { path: '/round', name: 'Round', key: 'r', Icon: LoopOutlined },
+  { path: '/explore', name: 'Explore', key: 'e', Icon: TableRowsOutlined },
   { path: '/ledger', name: 'Ledger', key: 'l', Icon: MenuBookOutlined },
   { path: '/goals', name: 'Goals', key: 'g', Icon: FlagOutlined },
   { path: '/data', name: 'Data', key: 'd', Icon: DatasetOutlined },

@@ -1,0 +1,311 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type FormEvent } from 'react';
+import { levelNames, type Level } from '../../core/explore/columns.ts';
+import type { Edit, Edited } from '../../core/explore/edits.ts';
+import { count, money, signedMoney } from '../../core/metrics/format.ts';
+import { ask } from '../../ui/api.ts';
+import { readNumber } from './cells.ts';
+import type { TableRequest } from './useTable.ts';
+
+interface PreviewRow extends Edited {
+  key: string;
+  name: string;
+  place: string;
+}
+
+interface PreviewAnswer {
+  changed: number;
+  unchanged: number;
+  held: Record<string, number>;
+  problems: Record<string, number>;
+  spend: number;
+  sales: number;
+  rows: PreviewRow[];
+}
+
+/** A way to edit, as the list offers it. */
+interface Way {
+  id: string;
+  label: string;
+  /** What stands beside the number that has to be typed; none when there is none. */
+  unit?: string;
+  make: (value: number) => Edit;
+}
+
+const amounts = (field: 'bid' | 'daily_budget' | 'modifier', what: string, unit: string): Way[] => [
+  {
+    id: 'percent',
+    label: `Change ${what} by per cent`,
+    unit: '%',
+    make: (value) => ({ field, how: 'percent', value: value / 100 }),
+  },
+  {
+    id: 'amount',
+    label: `Change ${what} by an amount`,
+    unit,
+    make: (value) => ({ field, how: 'amount', value: inside(field, value) }),
+  },
+  {
+    id: 'set',
+    label: `Set ${what} to`,
+    unit,
+    make: (value) => ({ field, how: 'set', value: inside(field, value) }),
+  },
+];
+
+const inside = (field: string, value: number): number =>
+  field === 'modifier' ? value : Math.round(value * 1e6);
+
+const statuses = (what: string): Way[] => [
+  { id: 'paused', label: `Pause ${what}`, make: () => ({ field: 'status', to: 'paused' }) },
+  { id: 'enabled', label: `Enable ${what}`, make: () => ({ field: 'status', to: 'enabled' }) },
+  { id: 'archived', label: `Archive ${what}`, make: () => ({ field: 'status', to: 'archived' }) },
+];
+
+const negatives: Way[] = (['negative_exact', 'negative_phrase'] as const).flatMap((matchType) =>
+  (['ad_group', 'campaign'] as const).map((scope) => ({
+    id: `${matchType} ${scope}`,
+    label: `Add as ${matchType.replace('_', ' ')} in the ${scope.replace('_', ' ')}`,
+    make: () => ({ field: 'negative', matchType, scope }),
+  })),
+);
+
+/** What can be done to rows of a level; nothing where the marketplace lets nothing be changed. */
+export const waysOf = (level: Level, currency: string): Way[] => {
+  switch (level) {
+    case 'targets':
+      return [
+        ...amounts('bid', 'bids', currency),
+        { id: 'rpc', label: 'Set bids to RPC × goal', make: () => ({ field: 'bid', how: 'rpc' }) },
+        {
+          id: 'cpc',
+          label: 'Set bids to a share of CPC',
+          unit: '%',
+          make: (value) => ({ field: 'bid', how: 'cpc', value: value / 100 }),
+        },
+        { id: 'rest', label: 'Rest: bids to the floor', make: () => ({ field: 'bid', how: 'rest' }) },
+        ...statuses('targets'),
+      ];
+    case 'campaigns':
+      return [...amounts('daily_budget', 'daily budgets', currency), ...statuses('campaigns')];
+    case 'placements':
+      return amounts('modifier', 'modifiers', 'points');
+    case 'terms':
+      return negatives;
+    case 'negatives':
+      return statuses('negatives').slice(2);
+    default:
+      return [];
+  }
+};
+
+interface EditPanelProps {
+  request: TableRequest;
+  /** Rows named; null means all that match. */
+  keys: string[] | null;
+  count: number;
+  /** Values pasted for single rows. */
+  values: Record<string, number> | null;
+  currency: string;
+  onApply: (body: object, label: string) => Promise<boolean>;
+  onClose: () => void;
+}
+
+/** One edit of many rows, with old and new of each before anything goes onto the sheet. */
+export function EditPanel({
+  request,
+  keys,
+  count: rows,
+  values,
+  currency,
+  onApply,
+  onClose,
+}: EditPanelProps) {
+  const { level } = request;
+  const ways = waysOf(level, currency);
+  const [way, setWay] = useState(values ? 'set' : ways[0]!.id);
+  const [text, setText] = useState('');
+  const [keepGuards, setKeepGuards] = useState(values === null);
+  const [sending, setSending] = useState(false);
+  const chosen = ways.find(({ id }) => id === way)!;
+  const value = readNumber('number', text.replace('−', '-'));
+  const edit = values ? chosen.make(0) : chosen.unit && value === null ? null : chosen.make(value ?? 0);
+  const body = { ...request, columns: [], keys, values, edit, keepGuards };
+  const preview = useQuery({
+    queryKey: ['explore preview', body],
+    queryFn: () => ask<PreviewAnswer>('/api/explore/preview', body),
+    enabled: edit !== null,
+    retry: false,
+    placeholderData: (previous) => previous,
+  });
+  const answer = edit === null ? undefined : preview.data;
+  const names = levelNames[level];
+  const noun = (n: number) => (n === 1 ? names.one : names.many).toLowerCase();
+  const apply = async (event: FormEvent) => {
+    event.preventDefault();
+    if (!answer || answer.changed === 0) return;
+    setSending(true);
+    const label = `${count(answer.changed)} ${noun(answer.changed)} edited`;
+    if (await onApply(body, label)) onClose();
+    else setSending(false);
+  };
+  return (
+    <Dialog
+      open
+      onClose={onClose}
+      maxWidth={false}
+      slotProps={{ paper: { sx: { width: 760, height: 600 } } }}
+      onKeyDown={(event) => event.stopPropagation()}
+    >
+      <Box component="form" onSubmit={(event) => void apply(event)} sx={{ display: 'contents' }}>
+        <DialogTitle sx={{ pb: 1 }}>
+          Edit {count(rows)} {noun(rows)}
+        </DialogTitle>
+        <DialogContent sx={{ display: 'flex', flexDirection: 'column', gap: 1.25 }}>
+          <Box sx={{ display: 'flex', gap: 1.25, alignItems: 'center', flexWrap: 'wrap' }}>
+            <select
+              aria-label="Edit"
+              value={way}
+              disabled={values !== null}
+              onChange={(event) => setWay(event.target.value)}
+              style={{ font: 'inherit', fontSize: 13, height: 30 }}
+            >
+              {ways.map(({ id, label }) => (
+                <option key={id} value={id}>
+                  {label}
+                </option>
+              ))}
+            </select>
+            {chosen.unit && !values && (
+              <label style={{ fontSize: 13 }}>
+                <input
+                  autoFocus
+                  aria-label="By how much"
+                  inputMode="decimal"
+                  value={text}
+                  onChange={(event) => setText(event.target.value)}
+                  style={{ font: 'inherit', width: 70, height: 24, textAlign: 'right' }}
+                />{' '}
+                {chosen.unit}
+              </label>
+            )}
+            {values && <Typography variant="body2">Pasted values, row by row.</Typography>}
+            {level === 'targets' && (
+              <label style={{ fontSize: 13 }}>
+                <input
+                  type="checkbox"
+                  checked={keepGuards}
+                  onChange={(event) => setKeepGuards(event.target.checked)}
+                />{' '}
+                keep to the guards
+              </label>
+            )}
+          </Box>
+          {preview.isError && <Typography color="error">{preview.error.message}</Typography>}
+          {edit === null && (
+            <Typography variant="body2" color="text.secondary">
+              Type a number to see what would change. A minus lowers.
+            </Typography>
+          )}
+          {answer && <PreviewList answer={answer} edit={edit!} />}
+        </DialogContent>
+        <DialogActions>
+          <Button onClick={onClose}>Cancel</Button>
+          <Button type="submit" variant="contained" disabled={!answer || answer.changed === 0 || sending}>
+            Add {count(answer?.changed ?? 0)} {answer?.changed === 1 ? 'line' : 'lines'} to the sheet
+          </Button>
+        </DialogActions>
+      </Box>
+    </Dialog>
+  );
+}
+
+const valueOf = (edit: Edit, value: string | null): string => {
+  if (value === null) return '–';
+  if (edit.field === 'bid' || edit.field === 'daily_budget') return money(Number(value));
+  if (edit.field === 'negative') return value.split(':')[0]!.replace('_', ' ');
+  return edit.field === 'modifier' ? `${value} %` : value;
+};
+
+function PreviewList({ answer, edit }: { answer: PreviewAnswer; edit: Edit }) {
+  const held = Object.entries(answer.held).filter(([name]) => name !== 'cooldown' && name !== 'small change');
+  const problems = Object.entries(answer.problems).sort((a, b) => b[1] - a[1]);
+  return (
+    <>
+      <Typography variant="body2" data-testid="preview-sentence">
+        <b>{count(answer.changed)} change</b>
+        {answer.unchanged > 0 && `, ${count(answer.unchanged)} stay as they are`}.
+        {edit.field === 'bid' &&
+          ` Expected a week: spend ${signedMoney(answer.spend)}, sales ${signedMoney(answer.sales)}.`}
+        {held.length > 0 && ` Held: ${held.map(([name, n]) => `${count(n)} by ${name}`).join(', ')}.`}
+      </Typography>
+      {problems.slice(0, 3).map(([problem, n]) => (
+        <Typography key={problem} variant="body2" color="text.secondary">
+          {count(n)}: {problem}
+        </Typography>
+      ))}
+      <Box
+        tabIndex={0}
+        sx={{ overflow: 'auto', flex: 1, minHeight: 0, borderTop: 1, borderColor: 'text.primary' }}
+      >
+        <Box
+          component="table"
+          aria-label="Old and new"
+          sx={{
+            width: '100%',
+            borderCollapse: 'collapse',
+            fontSize: 13,
+            '& td, & th': {
+              textAlign: 'left',
+              fontWeight: 400,
+              p: '4px 6px',
+              borderBottom: 1,
+              borderColor: 'divider',
+            },
+            '& .number': { textAlign: 'right', whiteSpace: 'nowrap' },
+            '& th': { position: 'sticky', top: 0, bgcolor: 'background.paper', color: 'text.secondary' },
+          }}
+        >
+          <thead>
+            <tr>
+              <th scope="col">Row</th>
+              <th scope="col">Where</th>
+              <th scope="col" className="number">
+                Old
+              </th>
+              <th scope="col" className="number">
+                New
+              </th>
+              <th scope="col">Note</th>
+            </tr>
+          </thead>
+          <tbody>
+            {answer.rows.map((row) => (
+              <tr key={row.key}>
+                <td>{row.name}</td>
+                <td>{row.place}</td>
+                <td className="number">{valueOf(edit, row.old)}</td>
+                <td className="number">
+                  <b>{row.next === null ? '' : valueOf(edit, row.next)}</b>
+                </td>
+                <td>{row.problem ?? (row.held.length > 0 ? `held by ${row.held.join(', ')}` : '')}</td>
+              </tr>
+            ))}
+          </tbody>
+        </Box>
+        {answer.rows.length < answer.changed + answer.unchanged && (
+          <Typography variant="caption" color="text.secondary">
+            The first {count(answer.rows.length)} are listed; the edit takes all of them.
+          </Typography>
+        )}
+      </Box>
+    </>
+  );
+}

@@ -1,0 +1,504 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import ButtonBase from '@mui/material/ButtonBase';
+import CircularProgress from '@mui/material/CircularProgress';
+import Link from '@mui/material/Link';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import Typography from '@mui/material/Typography';
+import { useSnackbar } from 'notistack';
+import { useQueryClient } from '@tanstack/react-query';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useHotkeys } from 'react-hotkeys-hook';
+import { levelNames, levels, type Level } from '../../core/explore/columns.ts';
+import { windowBefore, type Window } from '../../core/metrics/days.ts';
+import { count, money, percent } from '../../core/metrics/format.ts';
+import { send, download } from '../../ui/api.ts';
+import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
+import { useSeason, useWindow } from '../../ui/shell/data.ts';
+import type { KeyHelp } from '../../ui/shell/Keys.tsx';
+import { Shell } from '../../ui/shell/Shell.tsx';
+import { useUndo } from '../../ui/shell/undo.ts';
+import { plainValue, readNumber } from './cells.ts';
+import { ColumnsDialog } from './ColumnsDialog.tsx';
+import { Conditions } from './Conditions.tsx';
+import { CrossTabView } from './CrossTabView.tsx';
+import { EditPanel, waysOf } from './EditPanel.tsx';
+import { editableColumn, ExploreTable, layOut } from './ExploreTable.tsx';
+import { Slices } from './Slices.tsx';
+import { below, readState, toLevel, writeState, type ExploreState } from './state.ts';
+import { Trend } from './Trend.tsx';
+import { requestOf, useTable, type TableAnswer } from './useTable.ts';
+
+const help: KeyHelp[] = [
+  { keys: ['j', 'k'], does: 'next, previous row' },
+  { keys: ['Enter'], does: 'open what is below' },
+  { keys: ['u'], does: 'up to what is above' },
+  { keys: ['x'], does: 'mark; with shift a range' },
+  { keys: ['ctrl', 'a'], does: 'mark all that match' },
+  { keys: ['e'], does: 'change the value of the row in focus' },
+  { keys: ['b'], does: 'edit what is marked, else all that match' },
+  { keys: ['ctrl', 'c'], does: 'copy what is marked as a table' },
+  { keys: ['ctrl', 'v'], does: 'paste a column of values from the row in focus on' },
+  { keys: ['t'], does: 'trend: open and close' },
+  { keys: ['/'], does: 'filter by name' },
+  { keys: ['[', ']'], does: 'previous, next level' },
+  { keys: ['Esc'], does: 'unmark' },
+];
+
+export function ExploreView() {
+  return (
+    <Shell help={help}>
+      <Explore />
+    </Shell>
+  );
+}
+
+/** The whole address as state. */
+function useExploreState(): ExploreState {
+  const parts = ['level', 'in', 'where', 'cols', 'sort'].map((name) => {
+    // The list never changes: the order of hooks stays.
+    // eslint-disable-next-line react-hooks/rules-of-hooks
+    const [value] = useUrlState(name);
+    return value;
+  });
+  const key = JSON.stringify(parts);
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  return useMemo(() => readState(globalThis.location.search), [key]);
+}
+
+function Explore() {
+  const window = useWindow();
+  const season = useSeason();
+  const [view] = useUrlState('view');
+  const state = useExploreState();
+  if (season.data && !window) {
+    return (
+      <Box sx={{ p: 4, maxWidth: 560 }}>
+        <Typography variant="h1">Explore</Typography>
+        <Typography sx={{ my: 2 }}>
+          There is nothing to explore yet. Fetch from the marketplace or load a file under{' '}
+          <Link href="/data">Data</Link>.
+        </Typography>
+      </Box>
+    );
+  }
+  if (!window) return <Waiting />;
+  return (
+    <Box sx={{ height: '100%', display: 'flex', flexDirection: 'column' }}>
+      <TableView key={state.level} state={state} window={window} crossed={view === 'cross'} />
+    </Box>
+  );
+}
+
+const Waiting = () => (
+  <Box sx={{ p: 4, display: 'flex', gap: 2, alignItems: 'center' }}>
+    <CircularProgress size={20} aria-label="Counting" />
+    <Typography>Adding up the account.</Typography>
+  </Box>
+);
+
+interface TableViewProps {
+  state: ExploreState;
+  window: Window;
+  crossed: boolean;
+}
+
+function TableView({ state, window, crossed }: TableViewProps) {
+  const { level } = state;
+  const season = useSeason();
+  const queries = useQueryClient();
+  const { enqueueSnackbar } = useSnackbar();
+  const push = useUndo((undo) => undo.push);
+  const currency = season.data?.account.currency ?? '';
+  const [trend, setTrend] = useUrlState('trend');
+  const [pages, setPages] = useState<number[]>([0]);
+  const [focus, setFocus] = useState(0);
+  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const [allMarked, setAllMarked] = useState(false);
+  const [cell, setCell] = useState<string | null>(null);
+  const [editing, setEditing] = useState<{ values: Record<string, number> | null } | null>(null);
+  const [choosing, setChoosing] = useState(false);
+  const [exporting, setExporting] = useState<HTMLElement | null>(null);
+  const anchor = useRef(0);
+  const input = useRef<HTMLInputElement>(null);
+
+  const comparison = windowBefore(window);
+  const request = requestOf(state, window, null);
+  const { first, rowAt } = useTable(request, pages);
+  const answer = first.data;
+  const rows = answer?.count ?? 0;
+  const columns = useMemo(() => layOut(state.columns, level), [state.columns, level]);
+  const ways = waysOf(level, currency);
+  const fieldName = editableColumn[level];
+  const scope = JSON.stringify([state.where, state.within, window]);
+  useEffect(() => {
+    setMarked(new Set());
+    setAllMarked(false);
+    setFocus(0);
+  }, [scope]);
+
+  const onPages = useCallback(
+    (next: number[]) => setPages((old) => (old.join() === next.join() ? old : next)),
+    [],
+  );
+  const mark = useCallback(
+    (index: number, range: boolean) => {
+      setAllMarked(false);
+      setMarked((old) => {
+        const next = new Set(old);
+        const [from, to] = range
+          ? [Math.min(anchor.current, index), Math.max(anchor.current, index)]
+          : [index, index];
+        for (let i = from; i <= to; i++) {
+          const key = rowAt(i)?.key;
+          if (key === undefined) continue;
+          if (range) next.add(key);
+          else if (!next.delete(key)) next.add(key);
+        }
+        anchor.current = index;
+        return next;
+      });
+    },
+    [rowAt],
+  );
+  const markAll = useCallback(() => {
+    setMarked(new Set());
+    setAllMarked((old) => !old);
+  }, []);
+  const open = useCallback(
+    (key: string) => {
+      const next = below(level, key);
+      if (next) writeState({ ...next, where: null, columns: [], sort: null }, true);
+    },
+    [level],
+  );
+  const put = useCallback(
+    async (body: object, label: string): Promise<boolean> => {
+      try {
+        const { groups, lines } = await send<{ groups: string[]; lines: number }>(
+          'POST',
+          '/api/explore/edit',
+          body,
+        );
+        push({ kind: 'accept', label, groups });
+        enqueueSnackbar(
+          `${count(lines)} line${lines === 1 ? '' : 's'} added to the sheet. ctrl z takes them back.`,
+        );
+        void queries.invalidateQueries({ queryKey: ['sheet'] });
+        setMarked(new Set());
+        setAllMarked(false);
+        return true;
+      } catch (error) {
+        enqueueSnackbar((error as Error).message, { variant: 'error', autoHideDuration: 8000 });
+        return false;
+      }
+    },
+    [push, enqueueSnackbar, queries],
+  );
+  const putValue = (key: string, value: number) => {
+    setCell(null);
+    // One value typed by hand is meant: only the marketplace's limits hold it.
+    const edit = { field: fieldName, how: 'set', value };
+    void put({ ...request, columns: [], keys: [key], edit, keepGuards: false }, 'one value changed');
+  };
+  const copy = () => {
+    const list = Array.from({ length: rows }, (_, i) => rowAt(i)).filter(
+      (row) => row !== null && (allMarked || marked.has(row.key)),
+    );
+    if (list.length === 0) return;
+    const head = columns.map(({ column, frame }) => (frame ? `${column.label} ${frame}` : column.label));
+    const lines = list.map((row) =>
+      columns.map((column) => plainValue(column, row!.values[request.columns.indexOf(column.ref)] ?? null)),
+    );
+    void navigator.clipboard.writeText([head, ...lines].map((line) => line.join('\t')).join('\n'));
+    enqueueSnackbar(`${count(list.length)} rows copied.`);
+  };
+  const paste = (text: string) => {
+    const kind = columns.find(({ column }) => column.name === fieldName)?.column.kind;
+    if (!kind) return;
+    const values: Record<string, number> = {};
+    text
+      .trim()
+      .split(/\r?\n/)
+      .forEach((line, i) => {
+        const value = readNumber(kind, line.split('\t')[0]!);
+        const row = rowAt(focus + i);
+        if (value !== null && row) values[row.key] = value;
+      });
+    if (Object.keys(values).length === 0) enqueueSnackbar('There is no number in what was copied.');
+    else setEditing({ values });
+  };
+  useEffect(() => {
+    const onPaste = (event: ClipboardEvent) => {
+      if (event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement) return;
+      const text = event.clipboardData?.getData('text/plain');
+      if (text && fieldName) paste(text);
+    };
+    document.addEventListener('paste', onPaste);
+    return () => document.removeEventListener('paste', onPaste);
+  });
+
+  const turn = (by: number) =>
+    toLevel(state, levels[(levels.indexOf(level) + by + levels.length) % levels.length]!, null);
+  const up = () => {
+    const path = answer?.path ?? [];
+    if (path.length === 0) return;
+    const above = path[path.length - 2];
+    const now = path[path.length - 1]!.level;
+    writeState({ level: now, within: above ?? null, where: null, columns: [], sort: null }, true);
+  };
+  const move = (to: number) => setFocus(Math.max(0, Math.min(rows - 1, to)));
+  const row = rowAt(focus);
+  useHotkeys('j, down', (event) => (event.preventDefault(), move(focus + 1)), [focus, rows]);
+  useHotkeys('k, up', (event) => (event.preventDefault(), move(focus - 1)), [focus, rows]);
+  useHotkeys('enter', () => row && open(row.key), [row, open]);
+  useHotkeys('u', up, [answer]);
+  useHotkeys('x', () => mark(focus, false), [focus, mark]);
+  useHotkeys('shift+x', () => mark(focus, true), [focus, mark]);
+  useHotkeys('ctrl+a, meta+a', (event) => (event.preventDefault(), markAll()), [markAll]);
+  useHotkeys('ctrl+c, meta+c', copy, [rows, rowAt, marked, allMarked, columns]);
+  useHotkeys('esc', () => (setMarked(new Set()), setAllMarked(false)));
+  useHotkeys('e', (event) => (event.preventDefault(), row && fieldName && setCell(row.key)), [
+    row,
+    fieldName,
+  ]);
+  useHotkeys('b', (event) => (event.preventDefault(), ways.length > 0 && setEditing({ values: null })), [
+    ways,
+  ]);
+  useHotkeys('t', () => setTrend(trend === '1' ? null : '1'), [trend]);
+  useHotkeys('slash', (event) => (event.preventDefault(), input.current?.focus()));
+  useHotkeys('[', () => turn(-1), { useKey: true }, [state]);
+  useHotkeys(']', () => turn(1), { useKey: true }, [state]);
+
+  const onSort = (ref: string) => {
+    const known = ref === state.sort;
+    const kind = columns.find((column) => column.ref === ref)?.column.kind;
+    writeState({ sort: ref, descending: known ? !state.descending : kind !== 'text' }, false);
+  };
+  const onWidth = (ref: string, width: number) =>
+    writeState({ columns: state.columns.map((one) => (one.ref === ref ? { ...one, width } : one)) });
+  const saveAs = async (format: 'csv' | 'xlsx' | 'jsonl') => {
+    setExporting(null);
+    try {
+      await download('/api/explore/export', { ...request, format }, `${level}.${format}`);
+    } catch (error) {
+      enqueueSnackbar((error as Error).message, { variant: 'error' });
+    }
+  };
+
+  const nouns = levelNames[level].many.toLowerCase();
+  const editCount = values(editing) ?? (marked.size > 0 ? marked.size : rows);
+  return (
+    <>
+      <Box sx={{ px: 2.25, pt: 1.5, pb: 0.75, display: 'grid', gap: 0.5 }}>
+        <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 2, flexWrap: 'wrap' }}>
+          <Typography variant="h1">Explore</Typography>
+          <LevelSwitch state={state} crossed={crossed} />
+        </Box>
+        {!crossed && <Sentence answer={answer} nouns={nouns} currency={currency} state={state} />}
+        <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5, minHeight: 30, flexWrap: 'wrap' }}>
+          <Conditions
+            request={request}
+            currency={currency}
+            text={input}
+            onChange={(where) => writeState({ where })}
+          />
+          <Box sx={{ flex: 1 }} />
+          <Slices
+            body={{
+              level,
+              columns: state.columns.map(({ ref }) => ref),
+              where: state.where,
+              sort: state.sort,
+              descending: state.descending,
+            }}
+          />
+          {!crossed && (
+            <>
+              <Button
+                size="small"
+                aria-pressed={trend === '1'}
+                onClick={() => setTrend(trend === '1' ? null : '1')}
+              >
+                Trend
+              </Button>
+              <Button size="small" onClick={() => setChoosing(true)}>
+                Columns
+              </Button>
+              <Button size="small" onClick={(event) => setExporting(event.currentTarget)}>
+                Export
+              </Button>
+              {ways.length > 0 && (
+                <Button
+                  size="small"
+                  variant="contained"
+                  disabled={rows === 0}
+                  onClick={() => setEditing({ values: null })}
+                >
+                  Edit {marked.size > 0 ? `${count(marked.size)} marked` : `all ${count(rows)}`}
+                </Button>
+              )}
+            </>
+          )}
+        </Box>
+      </Box>
+      {!crossed && trend === '1' && answer && <Trend request={request} comparison={comparison} />}
+      {crossed ? (
+        <CrossTabView state={state} window={window} />
+      ) : first.isError ? (
+        <Box sx={{ p: 3 }}>
+          <Typography color="error">{first.error.message}</Typography>
+          <Button onClick={() => void first.refetch()}>Try again</Button>
+        </Box>
+      ) : !answer ? (
+        <Waiting />
+      ) : rows === 0 ? (
+        <Typography sx={{ p: 3, borderTop: 1, borderColor: 'divider' }}>
+          No {nouns} match. Take a condition away, or look at another window.
+        </Typography>
+      ) : (
+        <ExploreTable
+          level={level}
+          columns={columns}
+          refs={request.columns}
+          count={rows}
+          totals={answer.totals}
+          rowAt={rowAt}
+          onPages={onPages}
+          focus={focus}
+          marked={marked}
+          allMarked={allMarked}
+          editing={cell}
+          sort={state.sort}
+          descending={state.descending}
+          stale={first.isPlaceholderData}
+          onSort={onSort}
+          onWidth={onWidth}
+          onFocus={setFocus}
+          onOpen={open}
+          onMark={mark}
+          onMarkAll={markAll}
+          onEdit={setCell}
+          onValue={putValue}
+        />
+      )}
+      <Menu anchorEl={exporting} open={exporting !== null} onClose={() => setExporting(null)}>
+        {(['csv', 'xlsx', 'jsonl'] as const).map((format) => (
+          <MenuItem key={format} dense onClick={() => void saveAs(format)}>
+            {count(rows)} {nouns} as {{ csv: 'CSV', xlsx: 'XLSX', jsonl: 'JSON Lines' }[format]}
+          </MenuItem>
+        ))}
+      </Menu>
+      {choosing && (
+        <ColumnsDialog
+          level={level}
+          columns={state.columns}
+          onChange={(next) => writeState({ columns: next })}
+          onClose={() => setChoosing(false)}
+        />
+      )}
+      {editing && (
+        <EditPanel
+          request={request}
+          keys={editing.values ? Object.keys(editing.values) : marked.size > 0 ? [...marked] : null}
+          count={editCount}
+          values={editing.values}
+          currency={currency}
+          onApply={put}
+          onClose={() => setEditing(null)}
+        />
+      )}
+    </>
+  );
+}
+
+const values = (editing: { values: Record<string, number> | null } | null): number | null =>
+  editing?.values ? Object.keys(editing.values).length : null;
+
+function LevelSwitch({ state, crossed }: { state: ExploreState; crossed: boolean }) {
+  const link = (name: string, chosen: boolean, onClick: () => void) => (
+    <ButtonBase
+      key={name}
+      aria-pressed={chosen}
+      onClick={onClick}
+      sx={{
+        typography: 'body2',
+        pb: 0.25,
+        borderBottom: 2,
+        borderColor: chosen ? 'text.primary' : 'transparent',
+        fontWeight: chosen ? 700 : 400,
+        color: chosen ? 'text.primary' : 'text.secondary',
+      }}
+    >
+      {name}
+    </ButtonBase>
+  );
+  const to = (level: Level) => {
+    setUrl({ view: null }, true);
+    toLevel(state, level);
+  };
+  return (
+    <Box role="group" aria-label="Levels" sx={{ display: 'flex', gap: 1.5, flexWrap: 'wrap' }}>
+      {levels.map((level) =>
+        link(levelNames[level].many, !crossed && level === state.level, () => to(level)),
+      )}
+      {link('Cross-tab', crossed, () => setUrl({ view: 'cross' }, true))}
+    </Box>
+  );
+}
+
+interface SentenceProps {
+  answer: TableAnswer | undefined;
+  nouns: string;
+  currency: string;
+  state: ExploreState;
+}
+
+/** Where the table is, and what all its rows come to. */
+function Sentence({ answer, nouns, currency, state }: SentenceProps) {
+  if (!answer) return <Typography variant="body1">&nbsp;</Typography>;
+  const { path, totals } = answer;
+  const total = (ref: string) => {
+    const at = state.columns.findIndex((column) => column.ref === ref);
+    const value = at < 0 ? null : totals[at];
+    return typeof value === 'number' ? value : null;
+  };
+  const sales = total('sales');
+  const acos = total('acos');
+  const gain = total('gain');
+  return (
+    <Typography variant="body1" data-testid="explore-sentence" sx={{ fontSize: 14 }}>
+      {path.length > 0 && (
+        <Box component="nav" aria-label="Path" sx={{ display: 'inline' }}>
+          <Link component="button" onClick={() => writeState({ within: null }, true)}>
+            Account
+          </Link>
+          {path.map((step, i) => (
+            <span key={step.id}>
+              {' / '}
+              {i === path.length - 1 ? (
+                <b>{step.name}</b>
+              ) : (
+                <Link component="button" onClick={() => writeState({ within: step }, true)}>
+                  {step.name}
+                </Link>
+              )}
+            </span>
+          ))}
+          {': '}
+        </Box>
+      )}
+      <b>
+        {count(answer.count)} {nouns}
+      </b>{' '}
+      spent{' '}
+      <b>
+        {currency} {money(answer.spend)}
+      </b>
+      {sales !== null && ` and sold ${money(sales)}`}
+      {acos !== null && `: ACOS ${percent(acos)}`}
+      {gain !== null && (gain < 0 ? `, ${money(-gain)} over goal` : `, ${money(gain)} better than goal`)}.
+    </Typography>
+  );
+}
