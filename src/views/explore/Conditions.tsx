@@ -18,9 +18,16 @@ import {
   type Operator,
   type Plain,
 } from '../../core/explore/conditions.ts';
+import {
+  fieldText,
+  kindOf as kindOfColumn,
+  readCondition,
+  readNumber,
+  typedText,
+} from '../../core/explore/typed.ts';
 import { count, money } from '../../core/metrics/format.ts';
 import { ask } from '../../ui/api.ts';
-import { fieldText, readNumber } from './cells.ts';
+import { Choice, Field } from '../../ui/fields.tsx';
 import type { TableAnswer, TableRequest } from './useTable.ts';
 import { conditionWords, isPlain, operatorWords, stackOf, withStack } from './words.ts';
 
@@ -133,11 +140,11 @@ interface Draft {
 
 const kindOf = (ref: string, level: Level) => {
   const column = readColumn(ref, level);
-  return column?.frame === 'change' ? 'share' : (column?.column.kind ?? 'text');
+  return column ? kindOfColumn(column) : 'text';
 };
 
 function draftOf(condition: Plain | null, level: Level): Draft {
-  if (!condition) return { column: 'clicks', is: 'at_least', text: '', times: '', not: false };
+  if (!condition) return { column: 'acos', is: 'above', text: '', times: '', not: false };
   const { column, is, value, times, not } = condition;
   const text =
     typeof value === 'number'
@@ -164,8 +171,6 @@ function conditionOf({ column, is, text, times, not }: Draft, level: Level): Pla
   return value === null ? null : { ...about, value, ...(times === '' ? {} : { times }) };
 }
 
-const selectStyle = { font: 'inherit', fontSize: 13, height: 30, padding: '0 4px', borderRadius: 4 } as const;
-
 interface ConditionEditorProps {
   request: TableRequest;
   currency: string;
@@ -181,12 +186,15 @@ function ConditionEditor({ request, currency, condition, others, onDone }: Condi
     const list = condition === null ? [null] : 'any' in condition ? condition.any : [condition];
     return list.map((one) => draftOf(one !== null && isPlain(one) ? one : null, level));
   });
+  const [line, setLine] = useState(() => (condition === null ? '' : (typedText(condition, level) ?? '')));
+  const [byLine, setByLine] = useState(true);
   const made = drafts.map((draft) => conditionOf(draft, level));
-  const whole: Condition | null = made.includes(null)
+  const chosen: Condition | null = made.includes(null)
     ? null
     : made.length === 1
       ? made[0]!
       : { any: made as Plain[] };
+  const whole = byLine && line.trim() !== '' ? readCondition(line, level) : chosen;
   const typed = useDeferredValue(whole);
   const matches = useQuery({
     queryKey: ['explore count', { ...request, where: withStack(typed ? [...others, typed] : others) }],
@@ -201,8 +209,11 @@ function ConditionEditor({ request, currency, condition, others, onDone }: Condi
     placeholderData: (previous) => previous,
     retry: false,
   });
-  const change = (at: number, more: Partial<Draft>) =>
+  const change = (at: number, more: Partial<Draft>) => {
+    setByLine(false);
     setDrafts((old) => old.map((draft, i) => (i === at ? { ...draft, ...more } : draft)));
+  };
+  const unread = byLine && line.trim() !== '' && whole === null;
   return (
     <Box
       component="form"
@@ -213,6 +224,21 @@ function ConditionEditor({ request, currency, condition, others, onDone }: Condi
       onKeyDown={(event) => event.stopPropagation()}
       sx={{ display: 'grid', gap: 1.25 }}
     >
+      <Field
+        autoFocus
+        aria-label="Type a condition"
+        aria-invalid={unread}
+        placeholder="acos > 75      acos 50..75 and orders >= 3      spend 45d > 12"
+        value={line}
+        onFocus={(event) => event.target.select()}
+        onChange={(event) => {
+          setByLine(true);
+          setLine(event.target.value);
+        }}
+      />
+      <Typography variant="caption" color={unread ? 'error' : 'text.secondary'}>
+        {unread ? 'Not understood yet: a column, a sign, a value.' : 'Type it, or choose:'}
+      </Typography>
       {drafts.map((draft, at) => (
         <DraftRow
           key={at}
@@ -289,18 +315,17 @@ function DraftRow({ level, draft, first, onChange, onRemove }: DraftRowProps) {
           renderInput={(params) => <TextField {...params} label="Column" />}
         />
         {column?.figure && (
-          <select
+          <Choice
             aria-label="Over which days"
             value={frame}
             onChange={(event) => choose(event.target.value === '' ? name : `${name}@${event.target.value}`)}
-            style={selectStyle}
           >
             {frames.map(([value, label]) => (
               <option key={value} value={value}>
                 {label}
               </option>
             ))}
-          </select>
+          </Choice>
         )}
         {onRemove && (
           <IconButton size="small" aria-label="Remove this one" onClick={onRemove}>
@@ -318,25 +343,23 @@ function DraftRow({ level, draft, first, onChange, onRemove }: DraftRowProps) {
         >
           not
         </ToggleButton>
-        <select
+        <Choice
           aria-label="How it is compared"
           value={draft.is}
           onChange={(event) => onChange({ is: event.target.value as Operator })}
-          style={selectStyle}
         >
           {operators.map((operator) => (
             <option key={operator} value={operator}>
               {operatorWords[operator]}
             </option>
           ))}
-        </select>
+        </Choice>
         {draft.is !== 'empty' &&
           (column?.choices && draft.is === 'equals' ? (
-            <select
+            <Choice
               aria-label="Value"
               value={draft.text}
               onChange={(event) => onChange({ text: event.target.value })}
-              style={selectStyle}
             >
               <option value="">choose</option>
               {column.choices.map((choice) => (
@@ -344,23 +367,23 @@ function DraftRow({ level, draft, first, onChange, onRemove }: DraftRowProps) {
                   {choice.replaceAll('_', ' ')}
                 </option>
               ))}
-            </select>
+            </Choice>
           ) : (
-            <input
-              autoFocus
+            <Field
               aria-label="Value"
               value={draft.text}
               onChange={(event) => onChange({ text: event.target.value })}
               placeholder={kind === 'share' && draft.times === '' ? '%' : kind === 'day' ? '2026-11-16' : ''}
-              style={{ ...selectStyle, width: isText ? 200 : 84, textAlign: isText ? 'left' : 'right' }}
+              inputMode={isText ? 'text' : 'decimal'}
+              style={{ width: isText ? 200 : 84 }}
             />
           ))}
         {!isText && kind !== 'day' && draft.is !== 'empty' && (
-          <select
+          <Choice
             aria-label="Times"
             value={draft.times}
             onChange={(event) => onChange({ times: event.target.value })}
-            style={{ ...selectStyle, maxWidth: 150 }}
+            style={{ maxWidth: 150 }}
           >
             <option value="">{kind === 'share' ? '%' : 'as it is'}</option>
             {options
@@ -370,7 +393,7 @@ function DraftRow({ level, draft, first, onChange, onRemove }: DraftRowProps) {
                   × {columnLabel({ column: one, frame: '' })}
                 </option>
               ))}
-          </select>
+          </Choice>
         )}
       </Box>
     </Box>

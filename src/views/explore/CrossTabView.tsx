@@ -10,6 +10,7 @@ import { count, decimal, money, percent, signedMoney } from '../../core/metrics/
 import type { Window } from '../../core/metrics/days.ts';
 import { ask } from '../../ui/api.ts';
 import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
+import { Choice, Field } from '../../ui/fields.tsx';
 import { writeState, type ExploreState } from './state.ts';
 
 const dimensions: [string, string][] = [
@@ -109,18 +110,17 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
   const choice = (label: string, name: string, value: string, options: [string, string][]) => (
     <label>
       {label}{' '}
-      <select
+      <Choice
         aria-label={label}
         value={value}
         onChange={(event) => setUrl({ [name]: event.target.value }, true)}
-        style={{ font: 'inherit', fontWeight: 600, height: 28 }}
       >
         {options.map(([option, text]) => (
           <option key={option} value={option}>
             {text}
           </option>
         ))}
-      </select>
+      </Choice>
     </label>
   );
   const shade = (cell: Cell): string | undefined => {
@@ -180,13 +180,12 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
         )}
         <label>
           and{' '}
-          <select
+          <Choice
             aria-label="Second figure"
             value={shown[1] ?? ''}
             onChange={(event) =>
               setUrl({ figure: [shown[0], event.target.value].filter(Boolean).join(',') }, true)
             }
-            style={{ font: 'inherit', height: 28 }}
           >
             <option value="">no other</option>
             {Object.entries(figures).map(([name, { label }]) => (
@@ -194,27 +193,27 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
                 {label}
               </option>
             ))}
-          </select>
+          </Choice>
         </label>
         {(rows === 'name_part' || columns === 'name_part') && (
           <label>
             split by{' '}
-            <input
+            <Field
               aria-label="Split by"
               value={separator ?? ''}
               placeholder="blanks"
               onChange={(event) => setUrl({ split: event.target.value })}
-              style={{ font: 'inherit', width: 56 }}
+              style={{ width: 60 }}
             />{' '}
             part{' '}
-            <input
+            <Field
               aria-label="Part"
               type="number"
               min={1}
               max={20}
               value={Number(part ?? 0) + 1}
               onChange={(event) => setUrl({ part: String(Math.max(0, Number(event.target.value) - 1)) })}
-              style={{ font: 'inherit', width: 44 }}
+              style={{ width: 50 }}
             />
           </label>
         )}

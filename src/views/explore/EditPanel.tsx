@@ -9,9 +9,10 @@ import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 import { levelNames, type Level } from '../../core/explore/columns.ts';
 import type { Edit, Edited } from '../../core/explore/edits.ts';
+import { readNumber } from '../../core/explore/typed.ts';
 import { count, money, signedMoney } from '../../core/metrics/format.ts';
 import { ask } from '../../ui/api.ts';
-import { readNumber } from './cells.ts';
+import { Choice, Field } from '../../ui/fields.tsx';
 import type { TableRequest } from './useTable.ts';
 
 interface PreviewRow extends Edited {
@@ -170,28 +171,27 @@ export function EditPanel({
         </DialogTitle>
         <DialogContent sx={{ display: 'flex', flexDirection: 'column', gap: 1.25 }}>
           <Box sx={{ display: 'flex', gap: 1.25, alignItems: 'center', flexWrap: 'wrap' }}>
-            <select
+            <Choice
               aria-label="Edit"
               value={way}
               disabled={values !== null}
               onChange={(event) => setWay(event.target.value)}
-              style={{ font: 'inherit', fontSize: 13, height: 30 }}
             >
               {ways.map(({ id, label }) => (
                 <option key={id} value={id}>
                   {label}
                 </option>
               ))}
-            </select>
+            </Choice>
             {chosen.unit && !values && (
               <label style={{ fontSize: 13 }}>
-                <input
+                <Field
                   autoFocus
                   aria-label="By how much"
                   inputMode="decimal"
                   value={text}
                   onChange={(event) => setText(event.target.value)}
-                  style={{ font: 'inherit', width: 70, height: 24, textAlign: 'right' }}
+                  style={{ width: 76 }}
                 />{' '}
                 {chosen.unit}
               </label>

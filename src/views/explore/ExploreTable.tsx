@@ -6,9 +6,10 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { columnLabel, readColumn, type ColumnRef, type Level } from '../../core/explore/columns.ts';
 import type { Value } from '../../core/explore/conditions.ts';
+import { fieldText, readNumber } from '../../core/explore/typed.ts';
 import { useRecycled } from '../../ui/hooks/useRecycled.ts';
 import { Whisker } from '../../ui/Whisker.tsx';
-import { cellText, fieldText, isNumber, readNumber } from './cells.ts';
+import { cellText, isNumber } from './cells.ts';
 import { below, type ShownColumn } from './state.ts';
 import { pageRows, type TableRow } from './useTable.ts';
 
@@ -22,13 +23,22 @@ export interface TableColumn extends ColumnRef {
   left: number | null;
 }
 
-const usualWidth = ({ column }: ColumnRef): number => {
-  if (column.name === 'name') return 230;
-  if (column.name === 'verdict') return 132;
-  if (column.name === 'served' || column.name === 'blocked') return 190;
-  if (column.kind === 'text') return column.choices ? 96 : 140;
-  if (column.kind === 'day') return 88;
-  return column.label.length > 9 ? 96 : 76;
+const widths: Record<string, number> = {
+  name: 210,
+  verdict: 132,
+  served: 190,
+  blocked: 190,
+  match_type: 84,
+  gain: 122,
+  impressions: 92,
+};
+
+const usualWidth = ({ column, frame }: ColumnRef): number => {
+  const known = widths[column.name];
+  if (known !== undefined) return known;
+  if (column.kind === 'text') return column.choices ? 96 : 136;
+  if (column.kind === 'day') return 92;
+  return column.label.length + (frame === '' ? 0 : 8) > 9 ? 112 : 72;
 };
 
 /** Columns with their widths; the first and pinned ones stay when the others scroll. */

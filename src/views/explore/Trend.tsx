@@ -10,6 +10,7 @@ import { ask } from '../../ui/api.ts';
 import { shortDay } from '../../ui/days.ts';
 import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { useSeason } from '../../ui/shell/data.ts';
+import { Choice } from '../../ui/fields.tsx';
 import type { TableRequest } from './useTable.ts';
 
 interface DaySums extends Sums {
@@ -96,18 +97,13 @@ export function Trend({ request, comparison }: { request: TableRequest; comparis
     return { now: path(now) ?? '', before: path(before.slice(0, now.length)) ?? '' };
   });
   const choice = (label: string, name: string, value: string, options: [string, string][]) => (
-    <select
-      aria-label={label}
-      value={value}
-      onChange={(event) => setUrl({ [name]: event.target.value })}
-      style={{ font: 'inherit', height: 26 }}
-    >
+    <Choice aria-label={label} value={value} onChange={(event) => setUrl({ [name]: event.target.value })}>
       {options.map(([option, text]) => (
         <option key={option} value={option}>
           {text}
         </option>
       ))}
-    </select>
+    </Choice>
   );
   const names = Object.entries(figures).map(([name, { label }]): [string, string] => [name, label]);
   const colors = [roles.accent, roles.over];

@@ -39,26 +39,3 @@ export function plainValue({ column, frame }: ColumnRef, value: Value): string |
   if (typeof value === 'string') return value;
   return column.kind === 'money' && frame !== 'change' ? units(value) : value;
 }
-
-const numeric = (text: string): number => {
-  const trimmed = text.trim().replace(/[€$£%\s]/g, '');
-  // "1.234,50" and "0,45" have a comma for the point.
-  const dotted = /,\d{1,2}$/.test(trimmed)
-    ? trimmed.replaceAll('.', '').replace(',', '.')
-    : trimmed.replaceAll(',', '');
-  return dotted === '' ? NaN : Number(dotted);
-};
-
-/** A typed number in the unit of its column: 0.45 as micros, 75 (%) as 0.75. Null for what is no number. */
-export function readNumber(kind: ColumnKind, text: string): number | null {
-  const value = numeric(text);
-  if (!Number.isFinite(value)) return null;
-  return kind === 'money' ? Math.round(value * 1e6) : kind === 'share' ? value / 100 : value;
-}
-
-/** A value as it stands in a field, to be changed there. */
-export function fieldText(kind: ColumnKind, value: number): string {
-  if (kind === 'money') return units(value).toFixed(2);
-  if (kind === 'share') return String(Math.round(value * 1e4) / 100);
-  return String(value);
-}
