@@ -2,6 +2,7 @@ import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { demoScenario } from '../demo/scenario.ts';
 import { bigAccount, judgeBig } from './bench/big-account.ts';
+import { exploreAccount, exploreTables } from './bench/explore.ts';
 import { loadMillion } from './bench/load-million.ts';
 import { memoryOf, type Measure } from './bench/measure.ts';
 import { scrollFindings } from './bench/scroll.ts';
@@ -106,6 +107,15 @@ try {
     for (const measure of await judgeBig(app)) print(measure);
     for (const measure of await scrollFindings(app)) print(measure);
     await app.stop();
+  }
+  if (wants('explore')) {
+    const times = new Map<string, number>();
+    for (const million of [1, 10]) {
+      const app = await application(`explore${million}`);
+      await exploreAccount(app.databaseUrl, million);
+      for (const measure of await exploreTables(app, million, home, times)) print(measure);
+      await app.stop();
+    }
   }
 } finally {
   await cluster.stop();

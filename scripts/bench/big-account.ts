@@ -2,9 +2,8 @@ import postgres from 'postgres';
 import { memoryOf, type Measure } from './measure.ts';
 import type { Running } from '../lib/processes.ts';
 
-/** Makes an account of 200,000 targets and 1,000,000 terms straight in the tables. */
-export async function bigAccount(databaseUrl: string): Promise<void> {
-  const sql = postgres(databaseUrl, { max: 1, onnotice: () => undefined });
+/** Makes 500 products, 4,000 campaigns, 200,000 targets and 1,000,000 terms straight in the tables. */
+export async function bigObjects(sql: postgres.Sql): Promise<void> {
   await sql`update account set today = '2026-11-21', name = 'Big account'`;
   await sql`select setseed(0.5)`;
   await sql`insert into product (account_id, sku, item_code, title, price, unit_cost, fee_rate, fee_fixed, shipping, refund_rate)
@@ -20,6 +19,12 @@ export async function bigAccount(databaseUrl: string): Promise<void> {
       'keyword ' || t, 300000 + (t % 60) * 10000
     from generate_series(0, 199999) t`;
   await sql`insert into term (account_id, text) select 1, 'some shopper term ' || t from generate_series(1, 1000000) t`;
+}
+
+/** The account with a day of figures for every target and term. */
+export async function bigAccount(databaseUrl: string): Promise<void> {
+  const sql = postgres(databaseUrl, { max: 1, onnotice: () => undefined });
+  await bigObjects(sql);
   await sql`select ensure_month('target_day', '2026-10-01'), ensure_month('target_day', '2026-11-01'),
     ensure_month('term_day', '2026-10-01'), ensure_month('term_day', '2026-11-01')`;
   // Each chance names its row: a subquery that does not would be drawn once for all.

@@ -62,7 +62,10 @@ export function ColumnsDialog({ level, columns, onChange, onClose }: ColumnsDial
       onClose={onClose}
       maxWidth={false}
       slotProps={{ paper: { sx: { width: 860, height: 600 } } }}
-      onKeyDown={(event) => event.key !== 'Escape' && event.stopPropagation()}
+      onKeyDown={(event) => {
+        // Keys that move a column are heard by the document; all others are meant for this dialog.
+        if (!['Escape', ' ', 'ArrowUp', 'ArrowDown'].includes(event.key)) event.stopPropagation();
+      }}
     >
       <DialogTitle sx={{ pb: 1 }}>Columns</DialogTitle>
       <DialogContent sx={{ display: 'grid', gridTemplateColumns: '1fr 270px', gap: 3, minHeight: 0 }}>
