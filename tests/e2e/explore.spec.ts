@@ -153,6 +153,19 @@ test('rows open into what is below them, the path leads back, Back works', async
   await expect(page).toHaveURL(/level=campaigns/);
 });
 
+test('why: what is known of the term in focus, and of the next', async ({ page }) => {
+  await open(page, '?level=terms&why=1');
+  const panel = page.getByRole('complementary', { name: 'Why' });
+  const name = await rows(page).first().locator('b').first().innerText();
+  await expect(panel.getByRole('heading', { name, exact: true })).toBeVisible();
+  await expect(panel.getByTestId('why-sentence')).toContainText('clicks this season');
+  await page.keyboard.press('j');
+  const next = await rows(page).nth(1).locator('b').first().innerText();
+  await expect(panel.getByRole('heading', { name: next, exact: true })).toBeVisible();
+  await page.keyboard.press('y');
+  await expect(panel).toBeHidden();
+});
+
 test('a bid changed in its cell, values pasted below each other, and both taken back', async ({
   page,
   context,

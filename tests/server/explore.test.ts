@@ -233,6 +233,26 @@ describe('tables', () => {
     expect(await blocked()).toContain(`negative exact “${caught!.values[0]}” in ${caught!.values[1]}`);
   });
 
+  test('one row: its belief is the one of the table, its season adds up to its windows', async () => {
+    for (const level of ['targets', 'terms']) {
+      const [row] = (
+        await table({ level, columns: ['over', 'clicks@d30', 'name'], sort: 'clicks@d30', limit: 1 })
+      ).rows;
+      const one = await callApi<{
+        name: string;
+        over: number;
+        season: { day: string; clicks: number }[];
+        windows: { days: number; clicks: number }[];
+      }>(
+        stack.url,
+        'GET',
+        `/api/explore/row?level=${level}&key=${row!.key}&from=${window.from}&to=${window.to}`,
+      );
+      expect([one.over, one.windows.find(({ days }) => days === 30)!.clicks, one.name]).toEqual(row!.values);
+      expect(one.season.length).toBeGreaterThan(40);
+    }
+  });
+
   test('what cannot be asked is said with its place', async () => {
     await expect(table({ level: 'targets', columns: ['stars'] })).rejects.toThrow('no column "stars"');
     const where = {

@@ -4,7 +4,8 @@ import type { CrossTab } from '../../core/explore/crosstab.ts';
 import type { FrameSums } from '../../core/explore/store.ts';
 import { AccountTable, type Rows, type Step, type TableData, type Within } from '../../core/explore/table.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
-import type { AcosInterval } from '../../core/evidence/verdict.ts';
+import type { Prior } from '../../core/evidence/prior.ts';
+import type { AcosInterval, Belief } from '../../core/evidence/verdict.ts';
 import { windowDays, type Window } from '../../core/metrics/days.ts';
 import type { Goal } from '../../core/round/types.ts';
 import { connect, type Database } from '../db/connection.ts';
@@ -48,6 +49,20 @@ export interface TableAnswer {
   /** Where the table is: the objects it lies inside, from the top. */
   path: Step[];
   milliseconds: number;
+}
+
+export interface RowBelief extends Belief {
+  name: string;
+  place: string;
+  targetId: string;
+  target: string;
+  matchType: string | null;
+  bid: number | null;
+  prior: Prior;
+  over: number | null;
+  targetAcos: number;
+  served: string | null;
+  blocked: string | null;
 }
 
 const evidenceColumns = new Set(['verdict', 'over', 'clicks_per_order']);
@@ -189,6 +204,41 @@ export class ExploreEngine {
       days: windowDays(windows.window),
     };
     return planEdit(ground, level, rows, wanted, most);
+  }
+
+  /** What is believed of one row, and what stands around it; null when it is not there. */
+  async row(
+    edition: Edition,
+    level: 'targets' | 'terms',
+    windows: Windows,
+    key: string,
+  ): Promise<RowBelief | null> {
+    const open = await this.open(edition, { level, windows }, ['clicks', 'verdict']);
+    if (!open) return null;
+    const { table, account } = open;
+    let row = 0;
+    const rows = table.count(level);
+    while (row < rows && table.key(level, row) !== key) row++;
+    if (row === rows) return null;
+    const target = account.objects.targets[table.targetOf(level, row)]!;
+    const { prior, gamma, value, cpc } = table.belief(level, row);
+    const text = (ref: string) => table.reader(level, ref)(row) as string | null;
+    return {
+      name: table.nameOf(level, row),
+      place: [text('campaign'), text('ad_group')].filter((one, i, all) => all.indexOf(one) === i).join(', '),
+      targetId: target.id,
+      target: target.expression,
+      matchType: target.matchType,
+      bid: target.bid,
+      prior,
+      gamma,
+      value,
+      cpc,
+      over: table.reader(level, 'over')(row) as number | null,
+      targetAcos: table.goalAt(level, row).targetAcos,
+      served: level === 'terms' ? text('served') : null,
+      blocked: level === 'terms' ? text('blocked') : null,
+    };
   }
 
   /** Sums by day of all rows that match. */

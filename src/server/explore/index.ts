@@ -5,20 +5,22 @@ import { readColumn, withComparison, type Level } from '../../core/explore/colum
 import { compile, ConditionError, type Condition, type Value } from '../../core/explore/conditions.ts';
 import type { Edit } from '../../core/explore/edits.ts';
 import type { Within } from '../../core/explore/table.ts';
-import type { Window } from '../../core/metrics/days.ts';
+import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
+import { total, type Sums } from '../../core/metrics/figures.ts';
 import { micros } from '../../core/metrics/money.ts';
 import type { Goal } from '../../core/round/types.ts';
 import { getAccount } from '../account/index.ts';
 import { addDrafts } from '../changes/index.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
-import { ServiceError } from '../errors.ts';
+import { notFound, ServiceError } from '../errors.ts';
 import { windowOf } from '../round/index.ts';
 import { limitsOf } from '../round/input.ts';
-import { goalRows } from '../round/queries.ts';
+import { bidSteps, elsewhere, goalRows, targetSeason, type DaySum } from '../round/queries.ts';
 import { tableFile, type TableFormat } from '../exports/table.ts';
-import type { Edition, ExploreEngine, TableOrder } from './engine.ts';
+import type { Edition, ExploreEngine, RowBelief, TableOrder } from './engine.ts';
 import { editable, type EditOrder } from './plan.ts';
+import { pairSeason } from './queries.ts';
 import { targetDimensions, type Cut } from './tabulate.ts';
 
 /** Explore: every level of the account as one table, edits of its rows, cross-tabs. Tables live in a worker. */
@@ -163,6 +165,56 @@ export async function applyEdit(accountId: number, request: TableRequest, wanted
   }
   const made = await addDrafts(accountId, drafts, 'by hand');
   return { ...made, changed: preview.changed };
+}
+
+/** One target or term with its belief, season, windows and what else bids on it: the panel beside the table. */
+export async function rowOf(
+  accountId: number,
+  level: 'targets' | 'terms',
+  key: string,
+  window: Window,
+): Promise<RowAnswer> {
+  const row = await explorer().row(await editionOf(accountId), level, withComparison(window), key);
+  if (!row) throw notFound(level === 'targets' ? 'target of this key' : 'search term of this key');
+  const { today } = await getAccount(db(), accountId);
+  const from = addDays(today!, -89);
+  const season =
+    level === 'targets'
+      ? await targetSeason(db(), accountId, row.targetId, from)
+      : await pairSeason(db(), accountId, key, from);
+  const windows = [14, 30, 60].map((days) => {
+    const first = windowEnding(window.to, days).from;
+    return { days, ...total(season.filter(({ day }) => day >= first && day <= window.to)) };
+  });
+  const others = (await elsewhere(db(), accountId, row.name)).filter(
+    ({ target_id }) => target_id !== row.targetId,
+  );
+  return {
+    ...row,
+    season,
+    windows,
+    bids: level === 'targets' ? await bidSteps(db(), accountId, row.targetId) : [],
+    elsewhere: others.map((other) => ({
+      adGroup: other.ad_group,
+      kind: other.kind,
+      matchType: other.match_type,
+      bid: other.bid,
+      status: other.status,
+    })),
+  };
+}
+
+export interface RowAnswer extends RowBelief {
+  season: DaySum[];
+  windows: (Sums & { days: number })[];
+  bids: { day: string; bid: number }[];
+  elsewhere: {
+    adGroup: string;
+    kind: string;
+    matchType: string | null;
+    bid: number | null;
+    status: string;
+  }[];
 }
 
 /** Sums by day of all that match, over a span of days. */

@@ -247,3 +247,18 @@ export async function dimensionSums(
     onSums(row.slice(0, ids), row[ids]!, row.slice(ids + 1).map(Number)),
   );
 }
+
+/** Days of one term of one target; `key` is "target:term". */
+export async function pairSeason(
+  sql: Database,
+  accountId: number,
+  key: string,
+  from: string,
+): Promise<DaySums[]> {
+  const [targetId = '', termId = ''] = key.split(':');
+  return sql<DaySums[]>`
+    select day, impressions, clicks, spend, orders, units, sales from term_day
+    where account_id = ${accountId} and day >= ${from} and target_id = ${targetId}::bigint
+      and term_id = ${termId}::bigint
+    order by day`;
+}

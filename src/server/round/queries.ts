@@ -156,6 +156,7 @@ export async function elsewhere(
   {
     target_id: string;
     ad_group_id: string;
+    ad_group: string;
     match_type: string | null;
     kind: string;
     bid: number | null;
@@ -163,9 +164,10 @@ export async function elsewhere(
   }[]
 > {
   return sql`
-    select target_id::text, ad_group_id::text, match_type, kind, bid, status from target
-    where account_id = ${accountId} and lower(expression) = lower(${term}) and status <> 'archived'
-    order by status, target_id limit 20`;
+    select t.target_id::text, t.ad_group_id::text, g.name as ad_group, t.match_type, t.kind, t.bid, t.status
+    from target t join ad_group g using (account_id, ad_group_id)
+    where t.account_id = ${accountId} and lower(t.expression) = lower(${term}) and t.status <> 'archived'
+    order by t.status, t.target_id limit 20`;
 }
 
 export async function sentDays(

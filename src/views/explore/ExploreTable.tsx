@@ -173,6 +173,7 @@ export function ExploreTable(props: ExploreTableProps) {
       sx={{
         flex: 1,
         minHeight: 0,
+        minWidth: 0,
         overflow: 'auto',
         bgcolor: 'background.paper',
         borderTop: 1,

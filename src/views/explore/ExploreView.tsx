@@ -26,6 +26,7 @@ import { Conditions } from './Conditions.tsx';
 import { CrossTabView } from './CrossTabView.tsx';
 import { EditPanel, waysOf } from './EditPanel.tsx';
 import { editableColumn, ExploreTable, layOut } from './ExploreTable.tsx';
+import { RowPanel } from './RowPanel.tsx';
 import { Slices } from './Slices.tsx';
 import { below, readState, toLevel, writeState, type ExploreState } from './state.ts';
 import { Trend } from './Trend.tsx';
@@ -41,6 +42,7 @@ const help: KeyHelp[] = [
   { keys: ['b'], does: 'edit what is marked, else all that match' },
   { keys: ['ctrl', 'c'], does: 'copy what is marked as a table' },
   { keys: ['ctrl', 'v'], does: 'paste a column of values from the row in focus on' },
+  { keys: ['y'], does: 'why: what is known of the target or term in focus' },
   { keys: ['t'], does: 'trend: open and close' },
   { keys: ['/'], does: 'filter by name' },
   { keys: ['[', ']'], does: 'previous, next level' },
@@ -113,6 +115,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
   const push = useUndo((undo) => undo.push);
   const currency = season.data?.account.currency ?? '';
   const [trend, setTrend] = useUrlState('trend');
+  const [why, setWhy] = useUrlState('why');
   const [pages, setPages] = useState<number[]>([0]);
   const [focus, setFocus] = useState(0);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
@@ -267,6 +270,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
   useHotkeys('b', (event) => (event.preventDefault(), ways.length > 0 && setEditing({ values: null })), [
     ways,
   ]);
+  useHotkeys('y', () => setWhy(why === '1' ? null : '1'), [why]);
   useHotkeys('t', () => setTrend(trend === '1' ? null : '1'), [trend]);
   useHotkeys('slash', (event) => (event.preventDefault(), input.current?.focus()));
   useHotkeys('[', () => turn(-1), { useKey: true }, [state]);
@@ -359,30 +363,35 @@ function TableView({ state, window, crossed }: TableViewProps) {
           No {nouns} match. Take a condition away, or look at another window.
         </Typography>
       ) : (
-        <ExploreTable
-          level={level}
-          columns={columns}
-          refs={request.columns}
-          count={rows}
-          totals={answer.totals}
-          rowAt={rowAt}
-          onPages={onPages}
-          focus={focus}
-          marked={marked}
-          allMarked={allMarked}
-          editing={cell}
-          sort={state.sort}
-          descending={state.descending}
-          stale={first.isPlaceholderData}
-          onSort={onSort}
-          onWidth={onWidth}
-          onFocus={setFocus}
-          onOpen={open}
-          onMark={mark}
-          onMarkAll={markAll}
-          onEdit={setCell}
-          onValue={putValue}
-        />
+        <Box sx={{ flex: 1, minHeight: 0, display: 'flex' }}>
+          <ExploreTable
+            level={level}
+            columns={columns}
+            refs={request.columns}
+            count={rows}
+            totals={answer.totals}
+            rowAt={rowAt}
+            onPages={onPages}
+            focus={focus}
+            marked={marked}
+            allMarked={allMarked}
+            editing={cell}
+            sort={state.sort}
+            descending={state.descending}
+            stale={first.isPlaceholderData}
+            onSort={onSort}
+            onWidth={onWidth}
+            onFocus={setFocus}
+            onOpen={open}
+            onMark={mark}
+            onMarkAll={markAll}
+            onEdit={setCell}
+            onValue={putValue}
+          />
+          {why === '1' && (level === 'targets' || level === 'terms') && (
+            <RowPanel level={level} rowKey={row?.key ?? null} window={window} />
+          )}
+        </Box>
       )}
       <Menu anchorEl={exporting} open={exporting !== null} onClose={() => setExporting(null)}>
         {(['csv', 'xlsx', 'jsonl'] as const).map((format) => (

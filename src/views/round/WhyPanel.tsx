@@ -1,26 +1,16 @@
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
-import type { ReactNode } from 'react';
 import type { Window } from '../../core/metrics/days.ts';
-import { acos } from '../../core/metrics/figures.ts';
-import { count, money, percent, signedMoney, significant } from '../../core/metrics/format.ts';
+import { count, money, signedMoney, significant } from '../../core/metrics/format.ts';
 import { get } from '../../ui/api.ts';
 import { AcosCurve } from '../../ui/charts/AcosCurve.tsx';
 import { SeasonChart } from '../../ui/charts/SeasonChart.tsx';
+import { Panel, Part, WindowsTable } from '../../ui/Panel.tsx';
 import { Key } from '../../ui/shell/Keys.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
 import type { Row, RoundAnswer, WhyAnswer } from './types.ts';
 import { matchName, placeOf } from './words.ts';
-
-const Part = ({ title, children }: { title: string; children: ReactNode }) => (
-  <Box component="section" sx={{ mt: 1.5 }}>
-    <Typography component="h3" variant="caption" color="text.secondary" sx={{ fontWeight: 700 }}>
-      {title}
-    </Typography>
-    {children}
-  </Box>
-);
 
 /** Why the finding in focus is proposed: sentence, working, curve, history, windows, relations, effect. */
 export function WhyPanel({
@@ -46,23 +36,7 @@ export function WhyPanel({
   const data = why.data;
   const working = data?.finding.working;
   return (
-    <Box
-      component="aside"
-      aria-label="Why"
-      data-testid="why"
-      tabIndex={0}
-      sx={{
-        width: 328,
-        flexShrink: 0,
-        borderLeft: 1,
-        borderColor: 'divider',
-        bgcolor: (theme) => theme.palette.roles.panel,
-        overflowY: 'auto',
-        px: 2.5,
-        py: 1.75,
-        typography: 'body2',
-      }}
-    >
+    <Panel label="Why">
       {!row && <Typography color="text.secondary">Choose a finding to see why it is proposed.</Typography>}
       {row && (
         <>
@@ -132,52 +106,7 @@ export function WhyPanel({
             )}
           </Part>
           <Part title="Windows">
-            <Box
-              component="table"
-              sx={{
-                width: '100%',
-                borderCollapse: 'collapse',
-                '& td, & th': { textAlign: 'right', fontWeight: 400, p: 0.2 },
-                '& th:first-of-type, & td:first-of-type': { textAlign: 'left', color: 'text.secondary' },
-              }}
-            >
-              <thead>
-                <tr>
-                  <th scope="col">days</th>
-                  {data.windows.map(({ days }) => (
-                    <th scope="col" key={days}>
-                      {days}
-                    </th>
-                  ))}
-                </tr>
-              </thead>
-              <tbody>
-                <tr>
-                  <td>Clicks</td>
-                  {data.windows.map((sums) => (
-                    <td key={sums.days}>{count(sums.clicks)}</td>
-                  ))}
-                </tr>
-                <tr>
-                  <td>Orders</td>
-                  {data.windows.map((sums) => (
-                    <td key={sums.days}>{count(sums.orders)}</td>
-                  ))}
-                </tr>
-                <tr>
-                  <td>Spend</td>
-                  {data.windows.map((sums) => (
-                    <td key={sums.days}>{money(sums.spend)}</td>
-                  ))}
-                </tr>
-                <tr>
-                  <td>ACOS</td>
-                  {data.windows.map((sums) => (
-                    <td key={sums.days}>{percent(acos(sums))}</td>
-                  ))}
-                </tr>
-              </tbody>
-            </Box>
+            <WindowsTable windows={data.windows} />
           </Part>
           {data.relations.length > 0 && (
             <Part title="Also bid on">
@@ -220,6 +149,6 @@ export function WhyPanel({
           </Box>
         </>
       )}
-    </Box>
+    </Panel>
   );
 }
