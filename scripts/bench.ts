@@ -113,7 +113,7 @@ try {
     for (const million of [1, 10]) {
       const app = await application(`explore${million}`);
       await exploreAccount(app.databaseUrl, million);
-      for (const measure of await exploreTables(app, million, home, times)) print(measure);
+      for await (const measure of exploreTables(app, million, home, times)) print(measure);
       await app.stop();
     }
   }

@@ -86,13 +86,12 @@ async function duckDb(databaseUrl: string, home: string): Promise<Record<'target
 }
 
 /** Tables of an account through the application; `before` keeps the times of the smaller account. */
-export async function exploreTables(
+export async function* exploreTables(
   app: Running & { databaseUrl: string },
   million: number,
   home: string,
   before: Map<string, number>,
-): Promise<Measure[]> {
-  const measures: Measure[] = [];
+): AsyncGenerator<Measure> {
   const query = (level: string, round: number, more: object = {}) =>
     callApi(app.url, 'POST', '/api/explore/table', {
       level,
@@ -114,35 +113,35 @@ export async function exploreTables(
     const first = performance.now() - start;
     const time = await timed((round) => query(level, round));
     const name = `explore-${level}-${million}M`;
-    measures.push({
+    yield {
       name: `${name}-first`,
       value: first,
       unit: 'ms, first query after loading',
       reference: 'none',
       ratio: null,
       aim: 'none',
-    });
+    };
     const small = before.get(level);
     before.set(level, time);
     if (!references) continue;
-    measures.push({
+    yield {
       name,
       value: time,
       unit: 'ms, p95',
       reference: `DuckDB, two threads, the same rows (${references[level].toFixed(0)} ms)`,
       ratio: time / references[level],
       aim: 'at most 1',
-    });
-    measures.push({
+    };
+    yield {
       name: `explore-${level}-growth`,
       value: time,
       unit: 'ms, p95',
       reference: `one tenth of the term-days (${small!.toFixed(0)} ms)`,
       ratio: time / small!,
       aim: 'at most 3',
-    });
+    };
   }
-  if (million < 10) return measures;
+  if (million < 10) return;
   const edit = { field: 'bid', how: 'percent', value: -0.1 };
   const start = performance.now();
   const preview = await callApi<{ changed: number; unchanged: number }>(
@@ -167,24 +166,23 @@ export async function exploreTables(
       edit: { ...edit, value: -0.1 - round / 1000 },
     }),
   );
-  measures.push({
+  yield {
     name: 'explore-edit-preview',
     value: again / 1000,
     unit: `s, p95, ${preview.changed + preview.unchanged} rows`,
     reference: `the first of them, evidence read (${(cold / 1000).toFixed(1)} s)`,
     ratio: again / cold,
     aim: 'under 2 s',
-  });
-  measures.push({
+  };
+  yield {
     name: 'explore-memory',
     value: memoryOf(app.child.pid!),
     unit: 'MiB',
     reference: 'none',
     ratio: null,
     aim: 'none',
-  });
-  measures.push(...(await scrollRows(app)));
-  return measures;
+  };
+  yield* await scrollRows(app);
 }
 
 /** Scrolls 100,000 targets in Chromium, and times a typed condition until its rows stand. */

@@ -38,7 +38,8 @@ const usualWidth = ({ column, frame }: ColumnRef): number => {
   if (known !== undefined) return known;
   if (column.kind === 'text') return column.choices ? 96 : 136;
   if (column.kind === 'day') return 92;
-  return column.label.length + (frame === '' ? 0 : 8) > 9 ? 112 : 72;
+  if (column.label.length + (frame === '' ? 0 : 8) > 9) return 112;
+  return column.kind === 'money' ? 86 : 72;
 };
 
 /** Columns with their widths; the first and pinned ones stay when the others scroll. */
