@@ -5,6 +5,7 @@ import { bigAccount, judgeBig } from './bench/big-account.ts';
 import { exploreAccount, exploreTables } from './bench/explore.ts';
 import { loadMillion } from './bench/load-million.ts';
 import { memoryOf, type Measure } from './bench/measure.ts';
+import { pageWeights } from './bench/pages.ts';
 import { scrollFindings } from './bench/scroll.ts';
 import { build } from './lib/build.ts';
 import { startCluster } from './lib/cluster.ts';
@@ -48,6 +49,7 @@ async function application(
 const wants = (name: string) => !only || only === name;
 
 try {
+  if (wants('pages')) for (const measure of pageWeights()) print(measure);
   if (wants('demo')) {
     const scenario = join(home, 'scenario.json');
     writeFileSync(scenario, JSON.stringify(demoScenario()));
