@@ -6,6 +6,7 @@ import postgres from 'postgres';
 import { copyToFile } from './copy.ts';
 import { bigObjects } from './big-account.ts';
 import { memoryOf, type Measure } from './measure.ts';
+import { scrollTable } from './scroll.ts';
 import { chromiumFlags, chromiumPath } from '../lib/packages.ts';
 import { callApi, type Running } from '../lib/processes.ts';
 
@@ -192,31 +193,12 @@ async function scrollRows(app: Running): Promise<Measure[]> {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(`${app.url}/explore?level=targets&from=${window.from}&to=${window.to}`);
     await page.locator('[role=row][data-key]').first().waitFor({ timeout: 120_000 });
-    // The script below is compiled with names kept; the page has no helper for that.
-    await page.evaluate('globalThis.__name = (f) => f');
-    const scrolled = await page.evaluate(async () => {
-      const frame = () => new Promise<number>((done) => requestAnimationFrame(done));
-      const take = async (move: () => void) => {
-        const times: number[] = [];
-        let last = await frame();
-        for (let i = 0; i < 240; i++) {
-          move();
-          const now = await frame();
-          times.push(now - last);
-          last = now;
-        }
-        return times.sort((a, b) => a - b)[Math.floor(times.length * 0.95)]!;
-      };
-      const table = document.querySelector('[aria-label=Rows]')!;
-      const still = await take(() => undefined);
-      const scrolling = await take(() => table.scrollBy(0, 160));
-      return { still, scrolling, rows: Number(table.getAttribute('aria-rowcount')) - 2 };
-    });
+    const scrolled = await scrollTable(page, '[aria-label=Rows]', 160);
     return [
       {
         name: 'explore-scroll',
         value: scrolled.scrolling,
-        unit: `ms a frame, p95, ${scrolled.rows} rows at 160 px a frame`,
+        unit: `ms a frame, p95, ${scrolled.rows - 2} rows at 160 px a frame`,
         reference: `the page at rest (${scrolled.still.toFixed(1)} ms)`,
         ratio: scrolled.scrolling / scrolled.still,
         aim: '16.7 ms',

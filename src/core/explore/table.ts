@@ -26,10 +26,10 @@ import {
 import { Goals } from '../round/goals.ts';
 import { Pool } from '../round/pooling.ts';
 import type { AdGroupInfo, Goal, ProductInfo } from '../round/types.ts';
-import { NegativeIndex } from '../terms/match.ts';
-import { variantForm } from '../terms/normalise.ts';
+import type { Step, Within } from './answers.ts';
 import { readColumn, type Level } from './columns.ts';
 import { compile, ConditionError, type Condition, type Reader, type Value } from './conditions.ts';
+import { blockedReader, servedReader } from './relations.ts';
 import {
   emptySums,
   SumsColumns,
@@ -38,17 +38,6 @@ import {
   type Objects,
   type Pairs,
 } from './store.ts';
-
-/** Where a table is: everything, or what lies inside one object. */
-export interface Within {
-  level: Level;
-  id: string;
-}
-
-/** An object on the way to where a table is. */
-export interface Step extends Within {
-  name: string;
-}
 
 export interface TableQuery {
   level: Level;
@@ -441,9 +430,9 @@ export class AccountTable {
         return (row) =>
           level === 'negatives' ? objects.negatives[row]!.matchType : (target(row)?.matchType ?? null);
       case 'served':
-        return this.servedReader();
+        return servedReader(objects, pairs!, (row) => this.skuOf('terms', row));
       default:
-        return this.blockedReader();
+        return blockedReader(objects, pairs!);
     }
   }
 
@@ -469,56 +458,6 @@ export class AccountTable {
       case 'terms':
         return pairs!.texts[pairs!.term[row]!]!;
     }
-  }
-
-  /** Exact keywords and item targets that serve a term for the same product: type, where, at what bid. */
-  private servedReader(): (row: number) => string | null {
-    const { objects, pairs } = this.data;
-    const places = new Map<string, number[]>();
-    objects.targets.forEach((target, i) => {
-      const adGroup = objects.adGroups[target.adGroup]!;
-      const live = [target, adGroup, objects.campaigns[adGroup.campaign]!].every(
-        ({ status }) => status === 'enabled',
-      );
-      if (!live || !(target.matchType === 'exact' || target.kind === 'item')) return;
-      const key = `${adGroup.sku}\t${variantForm(target.expression)}`;
-      const list = places.get(key);
-      if (list) list.push(i);
-      else places.set(key, [i]);
-    });
-    const forms: (string | undefined)[] = [];
-    return (row) => {
-      const term = pairs!.term[row]!;
-      const form = (forms[term] ??= variantForm(pairs!.texts[term]!));
-      const at = places.get(`${this.skuOf('terms', row)}\t${form}`)?.[0];
-      if (at === undefined) return null;
-      const { matchType, adGroup } = objects.targets[at]!;
-      return `${matchType ?? 'item'} in ${objects.adGroups[adGroup]!.name}`;
-    };
-  }
-
-  /** The negative that keeps a term from this ad group, and where it stands. */
-  private blockedReader(): (row: number) => string | null {
-    const { objects, pairs } = this.data;
-    const ofAdGroup = new Map<number, NegativeIndex>();
-    const ofCampaign = new Map<number, NegativeIndex>();
-    for (const { id, campaign, adGroup, matchType, expression, status } of objects.negatives) {
-      if (status !== 'enabled') continue;
-      const [map, at] = adGroup === null ? [ofCampaign, campaign] : [ofAdGroup, adGroup];
-      const index = map.get(at) ?? new NegativeIndex();
-      index.add({ id, matchType, expression });
-      map.set(at, index);
-    }
-    return (row) => {
-      const text = pairs!.texts[pairs!.term[row]!]!;
-      const adGroup = this.adGroupOf('terms', row);
-      const campaign = this.campaignOf('terms', row);
-      const here = ofAdGroup.get(adGroup)?.blocking(text);
-      const hit = here ?? ofCampaign.get(campaign)?.blocking(text);
-      if (!hit) return null;
-      const place = here ? objects.adGroups[adGroup]!.name : objects.campaigns[campaign]!.name;
-      return `${hit.matchType.replace('_', ' ')} “${hit.expression}” in ${place}`;
-    };
   }
 
   /**

@@ -1,16 +1,15 @@
+import type { Preview, RowBelief, TableAnswer, TableRow, Within } from '../../core/explore/answers.ts';
 import { readColumn, windowOfFrame, type Level, type Windows } from '../../core/explore/columns.ts';
 import { columnsRead, type Condition, type Value } from '../../core/explore/conditions.ts';
 import type { CrossTab } from '../../core/explore/crosstab.ts';
 import type { FrameSums } from '../../core/explore/store.ts';
-import { AccountTable, type Rows, type Step, type TableData, type Within } from '../../core/explore/table.ts';
+import { AccountTable, type Rows, type TableData } from '../../core/explore/table.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
-import type { Prior } from '../../core/evidence/prior.ts';
-import type { AcosInterval, Belief } from '../../core/evidence/verdict.ts';
 import { windowDays, type Window } from '../../core/metrics/days.ts';
 import type { Goal } from '../../core/round/types.ts';
 import { connect, type Database } from '../db/connection.ts';
 import { LoadedAccount } from './load.ts';
-import { planEdit, type EditOrder, type Preview } from './plan.ts';
+import { planEdit, type EditOrder } from './plan.ts';
 import { daySums, dimensionSums, type DaySums } from './queries.ts';
 import { piecesOf, tabulate, type Cut, type Piece } from './tabulate.ts';
 
@@ -30,39 +29,6 @@ export interface Edition {
   accountId: number;
   version: string;
   goals: Goal[];
-}
-
-export interface TableRow {
-  key: string;
-  values: Value[];
-  /** Likely ACOS, for the whisker; only when the verdict is among the columns. */
-  interval?: AcosInterval | null;
-  targetAcos?: number;
-}
-
-export interface TableAnswer {
-  count: number;
-  /** Of all rows that match, in the order of the columns. */
-  totals: Value[];
-  spend: number;
-  rows: TableRow[];
-  /** Where the table is: the objects it lies inside, from the top. */
-  path: Step[];
-  milliseconds: number;
-}
-
-export interface RowBelief extends Belief {
-  name: string;
-  place: string;
-  targetId: string;
-  target: string;
-  matchType: string | null;
-  bid: number | null;
-  prior: Prior;
-  over: number | null;
-  targetAcos: number;
-  served: string | null;
-  blocked: string | null;
 }
 
 const evidenceColumns = new Set(['verdict', 'over', 'clicks_per_order']);
@@ -175,6 +141,7 @@ export class ExploreEngine {
       totals: columns.map((ref) => finite(totals[ref] ?? null)),
       spend: (totals.spend as number | undefined) ?? 0,
       rows,
+      windows: order.windows,
       path: order.within ? table.pathTo(order.within) : [],
       milliseconds: performance.now() - start,
     };

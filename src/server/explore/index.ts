@@ -1,12 +1,12 @@
 import { Worker } from 'node:worker_threads';
 import * as Comlink from 'comlink';
 import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
+import type { RowAnswer, Within } from '../../core/explore/answers.ts';
 import { readColumn, withComparison, type Level } from '../../core/explore/columns.ts';
 import { compile, ConditionError, type Condition, type Value } from '../../core/explore/conditions.ts';
 import type { Edit } from '../../core/explore/edits.ts';
-import type { Within } from '../../core/explore/table.ts';
 import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
-import { total, type Sums } from '../../core/metrics/figures.ts';
+import { total } from '../../core/metrics/figures.ts';
 import { micros } from '../../core/metrics/money.ts';
 import type { Goal } from '../../core/round/types.ts';
 import { getAccount } from '../account/index.ts';
@@ -16,9 +16,9 @@ import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { windowOf } from '../round/index.ts';
 import { limitsOf } from '../round/input.ts';
-import { bidSteps, elsewhere, goalRows, targetSeason, type DaySum } from '../round/queries.ts';
+import { bidSteps, elsewhere, goalRows, targetSeason } from '../round/queries.ts';
 import { tableFile, type TableFormat } from '../exports/table.ts';
-import type { Edition, ExploreEngine, RowBelief, TableOrder } from './engine.ts';
+import type { Edition, ExploreEngine, TableOrder } from './engine.ts';
 import { editable, type EditOrder } from './plan.ts';
 import { pairSeason } from './queries.ts';
 import { targetDimensions, type Cut } from './tabulate.ts';
@@ -97,7 +97,7 @@ export async function tableOf(accountId: number, request: TableRequest, offset: 
   const order = await orderOf(accountId, request);
   const answer = await explorer().query(await editionOf(accountId), order, offset, limit);
   if (!answer) throw noFigures();
-  return { ...answer, windows: order.windows };
+  return answer;
 }
 
 const rowsOfAPiece = 2000;
@@ -202,19 +202,6 @@ export async function rowOf(
       status: other.status,
     })),
   };
-}
-
-export interface RowAnswer extends RowBelief {
-  season: DaySum[];
-  windows: (Sums & { days: number })[];
-  bids: { day: string; bid: number }[];
-  elsewhere: {
-    adGroup: string;
-    kind: string;
-    matchType: string | null;
-    bid: number | null;
-    status: string;
-  }[];
 }
 
 /** Sums by day of all that match, over a span of days. */

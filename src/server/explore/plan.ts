@@ -1,5 +1,6 @@
 import type { Guards } from '../../core/bids/guards.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
+import type { Preview } from '../../core/explore/answers.ts';
 import type { Level } from '../../core/explore/columns.ts';
 import {
   editAmount,
@@ -26,24 +27,6 @@ export interface EditOrder {
   keepGuards: boolean;
   guards: Guards;
   limits: KeywordLimits & { minimumBudget: number; maximumModifier: number };
-}
-
-export interface PreviewRow extends Edited {
-  key: string;
-  name: string;
-  place: string;
-}
-
-export interface Preview {
-  changed: number;
-  unchanged: number;
-  /** How often each guard held a value, and why rows stay as they are. */
-  held: Record<string, number>;
-  problems: Record<string, number>;
-  /** Expected change per week, micros. */
-  spend: number;
-  sales: number;
-  rows: PreviewRow[];
 }
 
 /** What planning reads: the table, its objects, and the sums of the window. */

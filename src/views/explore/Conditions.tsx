@@ -10,6 +10,7 @@ import Typography from '@mui/material/Typography';
 import CloseOutlined from '@mui/icons-material/CloseOutlined';
 import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState, type RefObject } from 'react';
+import type { TableAnswer } from '../../core/explore/answers.ts';
 import { columnLabel, columnsOf, readColumn, type Level } from '../../core/explore/columns.ts';
 import {
   numberOperators,
@@ -28,7 +29,7 @@ import {
 import { count, money } from '../../core/metrics/format.ts';
 import { ask } from '../../ui/api.ts';
 import { Choice, Field } from '../../ui/fields.tsx';
-import type { TableAnswer, TableRequest } from './useTable.ts';
+import type { TableRequest } from './useTable.ts';
 import { conditionWords, isPlain, operatorWords, stackOf, withStack } from './words.ts';
 
 interface ConditionsProps {

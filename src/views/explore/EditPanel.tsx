@@ -8,28 +8,13 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 import { levelNames, type Level } from '../../core/explore/columns.ts';
-import type { Edit, Edited } from '../../core/explore/edits.ts';
+import type { Preview } from '../../core/explore/answers.ts';
+import type { Edit } from '../../core/explore/edits.ts';
 import { readNumber } from '../../core/explore/typed.ts';
 import { count, money, signedMoney } from '../../core/metrics/format.ts';
 import { ask } from '../../ui/api.ts';
 import { Choice, Field } from '../../ui/fields.tsx';
 import type { TableRequest } from './useTable.ts';
-
-interface PreviewRow extends Edited {
-  key: string;
-  name: string;
-  place: string;
-}
-
-interface PreviewAnswer {
-  changed: number;
-  unchanged: number;
-  held: Record<string, number>;
-  problems: Record<string, number>;
-  spend: number;
-  sales: number;
-  rows: PreviewRow[];
-}
 
 /** A way to edit, as the list offers it. */
 interface Way {
@@ -141,7 +126,7 @@ export function EditPanel({
   const body = { ...request, columns: [], keys, values, edit, keepGuards };
   const preview = useQuery({
     queryKey: ['explore preview', body],
-    queryFn: () => ask<PreviewAnswer>('/api/explore/preview', body),
+    queryFn: () => ask<Preview>('/api/explore/preview', body),
     enabled: edit !== null,
     retry: false,
     placeholderData: (previous) => previous,
@@ -234,7 +219,7 @@ const valueOf = (edit: Edit, value: string | null): string => {
   return edit.field === 'modifier' ? `${value} %` : value;
 };
 
-function PreviewList({ answer, edit }: { answer: PreviewAnswer; edit: Edit }) {
+function PreviewList({ answer, edit }: { answer: Preview; edit: Edit }) {
   const held = Object.entries(answer.held).filter(([name]) => name !== 'cooldown' && name !== 'small change');
   const problems = Object.entries(answer.problems).sort((a, b) => b[1] - a[1]);
   return (

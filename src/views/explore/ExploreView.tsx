@@ -10,6 +10,7 @@ import { useSnackbar } from 'notistack';
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import type { TableAnswer } from '../../core/explore/answers.ts';
 import { levelNames, levels, type Level } from '../../core/explore/columns.ts';
 import { readNumber } from '../../core/explore/typed.ts';
 import { windowBefore, type Window } from '../../core/metrics/days.ts';
@@ -25,12 +26,13 @@ import { ColumnsDialog } from './ColumnsDialog.tsx';
 import { Conditions } from './Conditions.tsx';
 import { CrossTabView } from './CrossTabView.tsx';
 import { EditPanel, waysOf } from './EditPanel.tsx';
-import { editableColumn, ExploreTable, layOut } from './ExploreTable.tsx';
+import { ExploreTable } from './ExploreTable.tsx';
+import { editableColumn, layOut } from './layout.ts';
 import { RowPanel } from './RowPanel.tsx';
 import { Slices } from './Slices.tsx';
 import { below, readState, toLevel, writeState, type ExploreState } from './state.ts';
 import { Trend } from './Trend.tsx';
-import { requestOf, useTable, type TableAnswer } from './useTable.ts';
+import { requestOf, useTable } from './useTable.ts';
 
 const help: KeyHelp[] = [
   { keys: ['j', 'k'], does: 'next, previous row' },

@@ -1,38 +1,15 @@
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
-import { acosInterval, chanceOfNoOrder, type Belief } from '../../core/evidence/verdict.ts';
-import type { Prior } from '../../core/evidence/prior.ts';
+import type { RowAnswer } from '../../core/explore/answers.ts';
+import { acosInterval, chanceOfNoOrder } from '../../core/evidence/verdict.ts';
 import type { Window } from '../../core/metrics/days.ts';
-import { total, type Sums } from '../../core/metrics/figures.ts';
+import { total } from '../../core/metrics/figures.ts';
 import { count, money, percent, significant } from '../../core/metrics/format.ts';
 import { get } from '../../ui/api.ts';
 import { AcosCurve } from '../../ui/charts/AcosCurve.tsx';
 import { SeasonChart } from '../../ui/charts/SeasonChart.tsx';
 import { Panel, Part, WindowsTable } from '../../ui/Panel.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
-
-interface RowAnswer extends Belief {
-  name: string;
-  place: string;
-  target: string;
-  matchType: string | null;
-  bid: number | null;
-  prior: Prior;
-  over: number | null;
-  targetAcos: number;
-  served: string | null;
-  blocked: string | null;
-  season: (Sums & { day: string })[];
-  windows: (Sums & { days: number })[];
-  bids: { day: string; bid: number }[];
-  elsewhere: {
-    adGroup: string;
-    kind: string;
-    matchType: string | null;
-    bid: number | null;
-    status: string;
-  }[];
-}
 
 const clicks = (n: number): string => `${count(n)} click${n === 1 ? '' : 's'}`;
 

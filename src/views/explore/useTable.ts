@@ -1,28 +1,11 @@
 import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { Level } from '../../core/explore/columns.ts';
-import type { Condition, Value } from '../../core/explore/conditions.ts';
-import type { AcosInterval } from '../../core/evidence/verdict.ts';
+import type { TableAnswer, TableRow } from '../../core/explore/answers.ts';
+import type { Condition } from '../../core/explore/conditions.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { ask } from '../../ui/api.ts';
 import type { ExploreState } from './state.ts';
-
-export interface TableRow {
-  key: string;
-  values: Value[];
-  interval?: AcosInterval | null;
-  targetAcos?: number;
-}
-
-export interface TableAnswer {
-  count: number;
-  totals: Value[];
-  spend: number;
-  rows: TableRow[];
-  path: { level: Level; id: string; name: string }[];
-  windows: { window: Window; comparison: Window };
-  milliseconds: number;
-}
 
 export const pageRows = 200;
 

@@ -1,0 +1,129 @@
+import { useState, type KeyboardEvent } from 'react';
+import type { TableRow } from '../../core/explore/answers.ts';
+import { columnLabel, type Level } from '../../core/explore/columns.ts';
+import type { Value } from '../../core/explore/conditions.ts';
+import { fieldText, readNumber } from '../../core/explore/typed.ts';
+import { Whisker } from '../../ui/Whisker.tsx';
+import { cellText, isNumber } from './cells.ts';
+import { editableColumn, stickyStyle, type TableColumn } from './layout.ts';
+import { below } from './state.ts';
+
+interface CellProps {
+  level: Level;
+  column: TableColumn;
+  value: Value;
+  row: TableRow | null;
+  isEditing: boolean;
+  onOpen: (key: string) => void;
+  onEdit: (key: string | null) => void;
+  onValue: (key: string, value: number) => void;
+}
+
+/** One value of a row: a name that opens, a whisker with its verdict, a value that can be changed, or just a value. */
+export function Cell({ level, column, value, row, isEditing, onOpen, onEdit, onValue }: CellProps) {
+  const { name, kind } = column.column;
+  const stays = column.left === null ? '' : ' stays';
+  const style = stickyStyle(column.left);
+  if (row === null) return <div role="cell" className={`none${stays}`} style={style} />;
+  const text = cellText(column, value);
+  if (name === 'name') {
+    return (
+      <div role="cell" className={stays} style={style} title={text}>
+        {below(level, row.key) ? (
+          <button type="button" className="open" tabIndex={-1} onClick={() => onOpen(row.key)}>
+            {text}
+          </button>
+        ) : (
+          <b>{text}</b>
+        )}
+      </div>
+    );
+  }
+  if (name === 'verdict') {
+    const verdict = (value ?? 'undecided') as 'under' | 'over' | 'undecided';
+    return (
+      <div role="cell" className={`judged ${verdict}${stays}`} style={style} title={text}>
+        <Whisker
+          interval={row.interval ?? null}
+          target={row.targetAcos ?? 0.3}
+          verdict={verdict}
+          width={64}
+        />
+        {text.replace(' goal', '')}
+      </div>
+    );
+  }
+  const editable = editableColumn[level] === name;
+  if (editable && isEditing) {
+    return (
+      <div role="cell" className="number" style={{ ...style, overflow: 'visible' }}>
+        <CellInput
+          label={columnLabel(column)}
+          kind={kind}
+          value={typeof value === 'number' ? value : 0}
+          onValue={(next) => onValue(row.key, next)}
+          onCancel={() => onEdit(null)}
+        />
+      </div>
+    );
+  }
+  const tone =
+    value === null
+      ? ' none'
+      : text === 'no sales' || (name === 'gain' && (value as number) < 0)
+        ? ' over'
+        : name === 'gain'
+          ? ' under'
+          : '';
+  return (
+    <div
+      role="cell"
+      className={`${isNumber(kind) ? 'number' : ''}${tone}${stays}`}
+      style={style}
+      title={kind === 'text' ? text : undefined}
+      onDoubleClick={editable ? () => onEdit(row.key) : undefined}
+    >
+      {editable ? <span className="changes">{text}</span> : text}
+    </div>
+  );
+}
+
+interface CellInputProps {
+  label: string;
+  kind: TableColumn['column']['kind'];
+  value: number;
+  onValue: (value: number) => void;
+  onCancel: () => void;
+}
+
+/** A value changed where it stands: Enter puts it on the sheet, Escape leaves it. */
+function CellInput({ label, kind, value, onValue, onCancel }: CellInputProps) {
+  const [text, setText] = useState(fieldText(kind, value));
+  const next = readNumber(kind, text);
+  const wrong = next === null || next < 0;
+  const onKey = (event: KeyboardEvent) => {
+    event.stopPropagation();
+    if (event.key === 'Escape') onCancel();
+    if (event.key === 'Enter' && !wrong) onValue(next);
+  };
+  return (
+    <input
+      autoFocus
+      aria-label={label}
+      aria-invalid={wrong}
+      inputMode="decimal"
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onFocus={(event) => event.target.select()}
+      onBlur={onCancel}
+      onKeyDown={onKey}
+      style={{
+        font: 'inherit',
+        width: '100%',
+        textAlign: 'right',
+        padding: '1px 3px',
+        boxSizing: 'border-box',
+      }}
+    />
+  );
+}

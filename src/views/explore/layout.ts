@@ -1,0 +1,57 @@
+import { readColumn, type ColumnRef, type Level } from '../../core/explore/columns.ts';
+import type { ShownColumn } from './state.ts';
+
+/** How wide columns are and which of them stay. */
+
+export const markWidth = 34;
+
+export interface TableColumn extends ColumnRef {
+  ref: string;
+  width: number;
+  /** Distance from the left edge at which it stays; null when it scrolls. */
+  left: number | null;
+}
+
+const widths: Record<string, number> = {
+  name: 210,
+  verdict: 132,
+  served: 190,
+  blocked: 190,
+  match_type: 84,
+  gain: 122,
+  impressions: 92,
+};
+
+const usualWidth = ({ column, frame }: ColumnRef): number => {
+  const known = widths[column.name];
+  if (known !== undefined) return known;
+  if (column.kind === 'text') return column.choices ? 96 : 136;
+  if (column.kind === 'day') return 92;
+  if (column.label.length + (frame === '' ? 0 : 8) > 9) return 112;
+  return column.kind === 'money' ? 86 : 72;
+};
+
+/** Columns with their widths; the first and pinned ones stay when the others scroll. */
+export function layOut(shown: readonly ShownColumn[], level: Level): TableColumn[] {
+  let left = markWidth;
+  const list = shown.map((one, i) => ({ one, stays: i === 0 || one.pinned }));
+  // What stays stands first, in its order.
+  const ordered = [...list.filter(({ stays }) => stays), ...list.filter(({ stays }) => !stays)];
+  return ordered.flatMap(({ one, stays }) => {
+    const column = readColumn(one.ref, level);
+    if (!column) return [];
+    const width = one.width ?? usualWidth(column);
+    const made = { ...column, ref: one.ref, width, left: stays ? left : null };
+    if (stays) left += width;
+    return [made];
+  });
+}
+
+/** What can be typed into a cell at a level. */
+export const editableColumn: Partial<Record<Level, string>> = {
+  targets: 'bid',
+  campaigns: 'daily_budget',
+  placements: 'modifier',
+};
+
+export const stickyStyle = (left: number | null) => (left === null ? undefined : { left });
