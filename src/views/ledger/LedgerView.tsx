@@ -4,7 +4,7 @@ import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { money, signedMoney } from '../../core/metrics/format.ts';
 import { total } from '../../core/metrics/figures.ts';
 import { get, send } from '../../ui/api.ts';
@@ -184,7 +184,12 @@ function Sent({ sheetId }: { sheetId: number }) {
     queryKey: ['ledger', sheetId],
     queryFn: () => get<SheetDetail>(`/api/ledger/${sheetId}`),
   });
-  const sending = detail.data?.sheet.state === 'sending';
+  const state = detail.data?.sheet.state;
+  const sending = state === 'sending';
+  useEffect(() => {
+    // A short sheet can be sent before anybody hears of its job: its flag is fetched whenever it is seen to be sent.
+    if (state === 'sent') void queries.invalidateQueries({ queryKey: ['season'] });
+  }, [state, queries]);
   const jobs = useQuery({
     queryKey: ['jobs', sheetId, sending],
     queryFn: () => get<{ jobs: (JobView & { payload: { sheetId?: number } })[] }>('/api/jobs'),
