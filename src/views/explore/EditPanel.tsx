@@ -154,7 +154,7 @@ export function EditPanel({
         <DialogTitle sx={{ pb: 1 }}>
           Edit {count(rows)} {noun(rows)}
         </DialogTitle>
-        <DialogContent sx={{ display: 'flex', flexDirection: 'column', gap: 1.25 }}>
+        <DialogContent sx={{ display: 'flex', flexDirection: 'column', gap: 1.25, '&&': { pt: 0.5 } }}>
           <Box sx={{ display: 'flex', gap: 1.25, alignItems: 'center', flexWrap: 'wrap' }}>
             <Choice
               aria-label="Edit"

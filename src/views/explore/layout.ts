@@ -26,7 +26,7 @@ const usualWidth = ({ column, frame }: ColumnRef): number => {
   const known = widths[column.name];
   if (known !== undefined) return known;
   if (column.kind === 'text') return column.choices ? 96 : 136;
-  if (column.kind === 'day') return 92;
+  if (column.kind === 'day') return 104;
   if (column.label.length + (frame === '' ? 0 : 8) > 9) return 112;
   return column.kind === 'money' ? 86 : 72;
 };
