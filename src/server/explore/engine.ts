@@ -13,7 +13,7 @@ import { planEdit, type EditOrder } from './plan.ts';
 import { daySums, dimensionSums, type DaySums } from './queries.ts';
 import { piecesOf, tabulate, type Cut, type Piece } from './tabulate.ts';
 
-/** What is asked of a table. Columns as in core/explore/columns.ts. */
+/** What is asked of a table. Columns: see core/explore/columns.ts. */
 export interface TableOrder {
   level: Level;
   within: Within | null;
