@@ -10,7 +10,8 @@ import type { Goal } from '../../core/round/types.ts';
 import { connect, type Database } from '../db/connection.ts';
 import { LoadedAccount } from './load.ts';
 import { planEdit, type EditOrder } from './plan.ts';
-import { daySums, dimensionSums, type DaySums } from './queries.ts';
+import type { DaySum } from '../round/queries.ts';
+import { daySums, dimensionSums } from './queries.ts';
 import { piecesOf, tabulate, type Cut, type Piece } from './tabulate.ts';
 
 /** What is asked of a table. Columns: see core/explore/columns.ts. */
@@ -209,7 +210,7 @@ export class ExploreEngine {
   }
 
   /** Sums by day of all rows that match. */
-  async trend(edition: Edition, order: TableOrder, span: Window): Promise<DaySums[] | null> {
+  async trend(edition: Edition, order: TableOrder, span: Window): Promise<DaySum[] | null> {
     const open = await this.open(edition, order, refsOf(order));
     if (!open) return null;
     const { level } = order;

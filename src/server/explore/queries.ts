@@ -9,6 +9,7 @@ import type {
 import type { Window } from '../../core/metrics/days.ts';
 import type { Database } from '../db/connection.ts';
 import { betweenValues, packedRows } from '../db/packed.ts';
+import type { DaySum } from '../round/queries.ts';
 import type { DayWeight } from '../round/sums.queries.ts';
 
 /** The account's objects and sums for its tables, by the hundred thousand. Pointers are ids here, places later. */
@@ -190,16 +191,6 @@ export async function totalSales(
     where account_id = ${accountId} and day between ${window.from} and ${window.to} group by sku`;
 }
 
-export interface DaySums {
-  day: string;
-  impressions: number;
-  clicks: number;
-  spend: number;
-  orders: number;
-  units: number;
-  sales: number;
-}
-
 /** Sums by day of some targets, terms of targets, or placements of campaigns: ids, and the second ids beside them. */
 export async function daySums(
   sql: Database,
@@ -208,7 +199,7 @@ export async function daySums(
   span: Window,
   ids: string[],
   seconds: string[],
-): Promise<DaySums[]> {
+): Promise<DaySum[]> {
   const chosen =
     of === 'targets'
       ? sql`join unnest(${ids}::bigint[]) as k (id) on d.target_id = k.id`
@@ -217,7 +208,7 @@ export async function daySums(
             on d.target_id = k.id and d.term_id = k.second`
         : sql`join unnest(${ids}::bigint[], ${seconds}::text[]) as k (id, second)
             on d.campaign_id = k.id and d.placement = k.second`;
-  return sql<DaySums[]>`
+  return sql<DaySum[]>`
     select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
       sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
     from ${sql(factOf(of))} d ${chosen}
@@ -254,9 +245,9 @@ export async function pairSeason(
   accountId: number,
   key: string,
   from: string,
-): Promise<DaySums[]> {
+): Promise<DaySum[]> {
   const [targetId = '', termId = ''] = key.split(':');
-  return sql<DaySums[]>`
+  return sql<DaySum[]>`
     select day, impressions, clicks, spend, orders, units, sales from term_day
     where account_id = ${accountId} and day >= ${from} and target_id = ${targetId}::bigint
       and term_id = ${termId}::bigint
