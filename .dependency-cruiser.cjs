@@ -1,6 +1,6 @@
 /** The doors between the rooms (see CONTRIBUTING.md). */
 const core = '^src/core/';
-const numeric = '^node_modules/@stdlib/';
+const numeric = '^node_modules/(@stdlib|(@types/)?d3-array)/';
 
 module.exports = {
   forbidden: [

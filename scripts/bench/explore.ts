@@ -38,6 +38,10 @@ export async function exploreAccount(databaseUrl: string, million: number): Prom
     insert into target_day
     select 1, day, target_id, sum(impressions), sum(clicks), sum(spend), sum(orders), sum(units), sum(sales)
     from term_day group by day, target_id order by day`;
+  for (const kind of ['targets-daily', 'terms-daily']) {
+    await sql`insert into report_day select 1, ${kind}, d::date, d::date, now(), 1
+      from generate_series('2026-08-19'::date, '2026-11-16'::date, '1 day') d`;
+  }
   await sql`analyze`;
   await sql.end();
 }

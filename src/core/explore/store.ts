@@ -88,6 +88,8 @@ export interface Objects {
   negatives: NegativeObject[];
 }
 
+export const sumNames = ['impressions', 'clicks', 'spend', 'orders', 'units', 'sales'] as const;
+
 /** Sums of many rows, a column each. */
 export class SumsColumns {
   readonly impressions: Float64Array;
@@ -127,21 +129,21 @@ export class SumsColumns {
     this.sales[row] = figures[5]!;
   }
 
-  /** Adds the rows of another up into groups: `group[row]` is the place here, -1 for none. */
-  addGrouped(rows: SumsColumns, group: Int32Array): this {
-    for (let row = 0; row < group.length; row++) {
-      const at = group[row]!;
-      if (at < 0) continue;
-      this.impressions[at]! += rows.impressions[row]!;
-      this.clicks[at]! += rows.clicks[row]!;
-      this.spend[at]! += rows.spend[row]!;
-      this.orders[at]! += rows.orders[row]!;
-      this.units[at]! += rows.units[row]!;
-      this.sales[at]! += rows.sales[row]!;
+  /** Adds rows up into groups: `group[row]` is the place here, -1 for none. */
+  addGrouped(rows: SumsRows, group: Int32Array): this {
+    for (const name of sumNames) {
+      const [into, from] = [this[name], rows[name]];
+      for (let row = 0; row < group.length; row++) {
+        const at = group[row]!;
+        if (at >= 0) into[at]! += from[row]!;
+      }
     }
     return this;
   }
 }
+
+/** Rows of sums, a column each, in whatever arrays they came. */
+export type SumsRows = Record<keyof Sums, ArrayLike<number>>;
 
 export const emptySums = (): Sums => ({ impressions: 0, clicks: 0, spend: 0, orders: 0, units: 0, sales: 0 });
 

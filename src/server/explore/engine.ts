@@ -3,7 +3,8 @@ import { readColumn, windowOfFrame, type Level, type Windows } from '../../core/
 import { columnsRead, type Condition, type Value } from '../../core/explore/conditions.ts';
 import type { CrossTab } from '../../core/explore/crosstab.ts';
 import type { FrameSums } from '../../core/explore/store.ts';
-import { AccountTable, type Rows, type TableData } from '../../core/explore/table.ts';
+import type { SortedRows } from '../../core/explore/sorted.ts';
+import { AccountTable, type TableData } from '../../core/explore/table.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import { windowDays, type Window } from '../../core/metrics/days.ts';
 import type { Goal } from '../../core/round/types.ts';
@@ -11,7 +12,7 @@ import { connect, type Database } from '../db/connection.ts';
 import { LoadedAccount } from './load.ts';
 import { planEdit, type EditOrder } from './plan.ts';
 import type { DaySum } from '../round/queries.ts';
-import { daySums, dimensionSums } from './queries.ts';
+import { dimensionSums, placementDays } from './queries.ts';
 import { piecesOf, tabulate, type Cut, type Piece } from './tabulate.ts';
 
 /** What is asked of a table. Columns: see core/explore/columns.ts. */
@@ -40,7 +41,7 @@ interface OpenTable {
   table: AccountTable;
   account: LoadedAccount;
   data: TableData & { frames: Map<string, FrameSums> };
-  queries: Map<string, Rows>;
+  queries: Map<string, SortedRows>;
 }
 
 /** Tables of the account, kept in memory off the request thread. One per worker. */
@@ -104,7 +105,7 @@ export class ExploreEngine {
   }
 
   /** Rows that match, kept for the next page and the next edit. */
-  find(open: OpenTable, { level, within, where, sort, descending }: TableOrder): Rows {
+  find(open: OpenTable, { level, within, where, sort, descending }: TableOrder): SortedRows {
     const key = JSON.stringify([level, within, where, sort, descending]);
     let rows = open.queries.get(key);
     if (!rows) {
@@ -127,10 +128,10 @@ export class ExploreEngine {
     if (!open) return null;
     const { table } = open;
     const found = this.find(open, order);
-    const totals = table.totals(level, found, [...columns, ...(level === 'negatives' ? [] : ['spend'])]);
+    const totals = table.totals(level, found.rows, [...columns, ...(level === 'negatives' ? [] : ['spend'])]);
     const readers = columns.map((ref) => table.reader(level, ref));
     const judged = columns.includes('verdict');
-    const rows = [...found.subarray(offset, offset + limit)].map((row): TableRow => ({
+    const rows = [...found.slice(offset, offset + limit)].map((row): TableRow => ({
       key: table.key(level, row),
       values: readers.map((read) => finite(read(row))),
       ...(judged
@@ -161,7 +162,7 @@ export class ExploreEngine {
     if (!open) return null;
     const { table, account, data } = open;
     if (wanted.edit.field === 'negative') await this.open(edition, order, ['clicks']);
-    const found = this.find(open, order);
+    const found = this.find(open, order).slice(0, Infinity);
     const keys = wanted.keys === null ? null : new Set(wanted.keys);
     const rows = keys ? found.filter((row) => keys.has(table.key(level, row))) : found;
     const ground = {
@@ -215,21 +216,14 @@ export class ExploreEngine {
     if (!open) return null;
     const { level } = order;
     const { account, table } = open;
-    const { accountId } = edition;
-    const found = this.find(open, order);
+    const found = this.find(open, order).rows;
     if (level === 'placements') {
       const rows = [...found].map((row) => account.objects.placements[row]!);
       const campaigns = rows.map(({ campaign }) => account.objects.campaigns[campaign]!.id);
       const names = rows.map(({ placement }) => placement);
-      return daySums(this.sql, accountId, 'placements', span, campaigns, names);
+      return placementDays(this.sql, edition.accountId, span, campaigns, names);
     }
-    if (level === 'terms') {
-      const { pairs } = account;
-      const targets = [...found].map((row) => account.objects.targets[pairs!.target[row]!]!.id);
-      const terms = [...found].map((row) => String(pairs!.term[row]!));
-      return daySums(this.sql, accountId, 'pairs', span, targets, terms);
-    }
-    return daySums(this.sql, accountId, 'targets', span, table.targetsUnder(level, found), []);
+    return account.daySums(level === 'terms' ? 'pairs' : 'targets', span, table.marksOf(level, found));
   }
 
   /** A cross-tab of all that matches: of placements when the cut names them, else of targets. */
@@ -243,7 +237,7 @@ export class ExploreEngine {
     const open = await this.open(edition, wanted, refsOf(wanted));
     if (!open) return null;
     const { table, account, data } = open;
-    const found = this.find(open, wanted);
+    const found = this.find(open, wanted).rows;
     const time = [cut.rows, cut.columns].find((one) => one === 'weekday' || one === 'month');
     if (!time) return tabulate(table, level, piecesOf(found, data.frames.get('')![level]!), cut);
     const inside = new Set(found);

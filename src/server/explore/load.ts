@@ -1,4 +1,6 @@
+import { PairPlaces, placesById } from '../../core/explore/places.ts';
 import {
+  emptySums,
   SumsColumns,
   type EvidenceColumns,
   type FrameSums,
@@ -10,33 +12,37 @@ import { settling } from '../account/index.ts';
 import { accountById, productsOf } from '../account/queries.ts';
 import { marginOf } from '../account/index.ts';
 import type { Database } from '../db/connection.ts';
+import { blocksOf, type Block } from '../facts/blocks.ts';
+import type { Part } from '../facts/blocks.queries.ts';
 import { dayWeights } from '../round/input.ts';
+import type { DaySum } from '../round/queries.ts';
 import {
   adGroupRows,
   budgetGroupRows,
   campaignRows,
-  evidenceSums,
   negativeRows,
-  pairRows,
+  placementEvidence,
   placementRows,
+  placementSums,
   targetObjects,
   termTexts,
   totalSales,
-  windowSums,
   type SumsOf,
 } from './queries.ts';
 
-/** Two ids as one number: both stay far below 2^26. */
-const pairKey = (targetAt: number, termId: number): number => targetAt * 2 ** 26 + termId;
+/** What is summed from blocks of days; placements are few and summed by Postgres. */
+type BlockSumsOf = Exclude<SumsOf, 'placements'>;
+const blockFact = { targets: 'target_day', pairs: 'term_day' } as const;
 
 /** The account in memory, made for one version of its figures; sums and terms come when they are first asked for. */
 export class LoadedAccount {
-  private readonly targetAt: Map<string, number>;
+  /** Place by id, -1 where there is none. */
+  private readonly targetAt: Int32Array;
   private readonly placementAt: Map<string, number>;
   private readonly skuAt: Map<string, number>;
   private readonly frames = new Map<string, FrameSums>();
   private readonly waiting = new Map<string, Promise<unknown>>();
-  private pairAt: Map<number, number> | null = null;
+  private pairAt: PairPlaces | null = null;
   private loadedPairs: Pairs | null = null;
   private readonly evidence: {
     targets: EvidenceColumns | null;
@@ -52,7 +58,7 @@ export class LoadedAccount {
     private readonly curve: readonly number[],
     readonly objects: Objects,
   ) {
-    this.targetAt = new Map(objects.targets.map(({ id }, i) => [id, i]));
+    this.targetAt = placesById(objects.targets.map(({ id }) => Number(id)));
     this.skuAt = new Map(objects.products.map(({ sku }, i) => [sku, i]));
     this.placementAt = new Map(
       objects.placements.map(({ campaign, placement }, i) => [
@@ -101,7 +107,10 @@ export class LoadedAccount {
         adGroup: adGroupId === null ? null : (adGroupAt.get(adGroupId) ?? null),
       })),
     };
-    return new LoadedAccount(sql, accountId, account.today, settled.settledTo, settled.curve, objects);
+    const { settledTo, curve } = settled;
+    const loaded = new LoadedAccount(sql, accountId, account.today, settledTo, curve, objects);
+    await loaded.noteSeen();
+    return loaded;
   }
 
   get pairs(): Pairs | null {
@@ -122,36 +131,53 @@ export class LoadedAccount {
   private needPairs(): Promise<void> {
     return this.once('pairs', async () => {
       const texts: string[] = [];
-      await termTexts(this.sql, this.accountId, (id, text) => (texts[id] = text));
-      const [target, term]: [number[], number[]] = [[], []];
-      const [firstSeen, lastSeen]: [Day[], Day[]] = [[], []];
-      const at = new Map<number, number>();
-      await pairRows(this.sql, this.accountId, (targetId, termId, first, last) => {
-        const place = this.targetAt.get(targetId);
-        if (place === undefined) return;
-        at.set(pairKey(place, termId), target.length);
-        target.push(place);
-        term.push(termId);
-        firstSeen.push(first);
-        lastSeen.push(last);
-      });
-      this.pairAt = at;
-      this.loadedPairs = {
-        target: Int32Array.from(target),
-        term: Int32Array.from(term),
-        texts,
-        firstSeen,
-        lastSeen,
-      };
+      const read = termTexts(this.sql, this.accountId, (id, text) => (texts[id] = text));
+      const places = new PairPlaces();
+      const seen = new Seen();
+      for await (const block of this.days('pairs', 'ids')) notePairs(block, this.targetAt, places, seen);
+      await read;
+      const { left: target, right: term } = places.columns();
+      this.pairAt = places;
+      const [firstSeen, lastSeen] = seen.days(places.count);
+      this.loadedPairs = { target, term, texts, firstSeen, lastSeen };
     });
   }
 
-  /** Where an object stands in its list, by its ids. */
-  placeOf(of: SumsOf, ids: string[]): number | undefined {
-    if (of === 'targets') return this.targetAt.get(ids[0]!);
+  /** Facts by day; of all days when no window is given. */
+  private days(of: BlockSumsOf, part: Part, window: Window = { from: '2000-01-01', to: this.today }) {
+    return blocksOf(this.sql, this.accountId, blockFact[of], window, part);
+  }
+
+  /** Where the rows of a day belong. */
+  private placesIn(of: BlockSumsOf, { rows, targetId, termId }: Block): Int32Array {
+    const places = new Int32Array(rows);
+    for (let row = 0; row < rows; row++) {
+      const target = this.targetAt[targetId[row]!] ?? -1;
+      places[row] = of === 'targets' || target < 0 ? target : this.pairAt!.find(target, termId[row]!);
+    }
+    return places;
+  }
+
+  /** Notes on every target the first and the last day on which it was seen. */
+  private async noteSeen(): Promise<void> {
+    const seen = new Seen();
+    for await (const block of this.days('targets', 'ids')) {
+      const now = seen.on(block.day);
+      for (const place of this.placesIn('targets', block)) if (place >= 0) seen.note(place, now);
+    }
+    const { targets } = this.objects;
+    const [first, last] = seen.days(targets.length);
+    targets.forEach((target, place) => {
+      target.firstSeen = first[place] ?? null;
+      target.lastSeen = last[place] ?? null;
+    });
+  }
+
+  /** Where a target or a placement of a campaign stands in its list, by its ids. */
+  placeOf(of: 'targets' | 'placements', ids: string[]): number | undefined {
     if (of === 'placements') return this.placementAt.get(`${ids[0]}\t${ids[1]}`);
-    const target = this.targetAt.get(ids[0]!);
-    return target === undefined ? undefined : this.pairAt!.get(pairKey(target, Number(ids[1])));
+    const place = this.targetAt[Number(ids[0])] ?? -1;
+    return place < 0 ? undefined : place;
   }
 
   private countOf(of: SumsOf): number {
@@ -196,12 +222,32 @@ export class LoadedAccount {
 
   private async readSums(of: SumsOf, window: Window, highest: Float64Array | null): Promise<SumsColumns> {
     const sums = new SumsColumns(this.countOf(of));
-    await windowSums(this.sql, this.accountId, of, window, (ids, figures) => {
-      const at = this.placeOf(of, ids);
-      if (at === undefined) return;
-      sums.setFrom(at, figures);
-      if (highest) highest[at] = figures[6]!;
-    });
+    if (of === 'placements') {
+      await placementSums(this.sql, this.accountId, window, (ids, figures) => {
+        const at = this.placeOf(of, ids);
+        if (at !== undefined) sums.setFrom(at, figures);
+      });
+      return sums;
+    }
+    for await (const block of this.days(of, 'all', window)) {
+      const places = this.placesIn(of, block);
+      sums.addGrouped(block, places);
+      if (highest) raiseCpc(highest, places, block);
+    }
+    return sums;
+  }
+
+  /** Sums by day of the targets or pairs that are marked by their place. */
+  async daySums(of: BlockSumsOf, window: Window, marked: Uint8Array): Promise<DaySum[]> {
+    const sums: DaySum[] = [];
+    for await (const block of this.days(of, 'all', window)) {
+      const one = new SumsColumns(1);
+      one.addGrouped(
+        block,
+        this.placesIn(of, block).map((place) => (place >= 0 && marked[place] === 1 ? 0 : -1)),
+      );
+      sums.push({ day: block.day, ...one.read(0, emptySums()) });
+    }
     return sums;
   }
 
@@ -222,13 +268,88 @@ export class LoadedAccount {
     const count = this.countOf(of);
     const made = { n: new Float64Array(count), y: new Float64Array(count), seen: new SumsColumns(count) };
     const weights = dayWeights(days, days, this.today, this.curve);
-    await evidenceSums(this.sql, this.accountId, of, weights, (ids, figures) => {
-      const at = this.placeOf(of, ids);
-      if (at === undefined) return;
-      made.seen.setFrom(at, figures);
-      made.n[at] = figures[6]!;
-      made.y[at] = figures[7]!;
-    });
+    if (of === 'placements') {
+      await placementEvidence(this.sql, this.accountId, weights, (ids, figures) => {
+        const at = this.placeOf(of, ids);
+        if (at === undefined) return;
+        made.seen.setFrom(at, figures);
+        made.n[at] = figures[6]!;
+        made.y[at] = figures[7]!;
+      });
+      return made;
+    }
+    const byDay = new Map(weights.map((weight) => [weight.day, weight]));
+    for await (const block of this.days(of, 'all', days)) {
+      const places = this.placesIn(of, block);
+      const { n, y } = byDay.get(block.day)!;
+      made.seen.addGrouped(block, places);
+      addWeighted(made.n, places, block.clicks, n);
+      addWeighted(made.y, places, block.orders, y);
+    }
     return made;
+  }
+}
+
+// Loops over millions of rows stand in functions of their own: within an awaiting one they are never made quick.
+
+function addWeighted(into: Float64Array, places: Int32Array, counts: Int32Array, weight: number): void {
+  for (let row = 0; row < places.length; row++) {
+    const at = places[row]!;
+    if (at >= 0) into[at]! += counts[row]! * weight;
+  }
+}
+
+/** Gives every pair of a day its place, and notes that it was seen. */
+function notePairs(
+  { day, rows, targetId, termId }: Block,
+  targetAt: Int32Array,
+  places: PairPlaces,
+  seen: Seen,
+): void {
+  const now = seen.on(day);
+  for (let row = 0; row < rows; row++) {
+    const target = targetAt[targetId[row]!] ?? -1;
+    if (target >= 0) seen.note(places.add(target, termId[row]!), now);
+  }
+}
+
+/** Keeps of each target the highest spend per click of a day, whole micros. */
+function raiseCpc(highest: Float64Array, places: Int32Array, { clicks, spend }: Block): void {
+  for (let row = 0; row < places.length; row++) {
+    const at = places[row]!;
+    if (at < 0 || clicks[row] === 0) continue;
+    const cpc = Math.trunc(spend[row]! / clicks[row]!);
+    if (cpc > highest[at]!) highest[at] = cpc;
+  }
+}
+
+/** First and last days by place, noted day by day in their order: numbers until they are asked for, for speed. */
+class Seen {
+  private readonly known: Day[] = [];
+  private first = new Int32Array(1 << 16);
+  private last = new Int32Array(1 << 16);
+
+  /** The number of a day, from 1. */
+  on(day: Day): number {
+    return this.known.push(day);
+  }
+
+  note(place: number, day: number): void {
+    if (place >= this.first.length) {
+      const length = 2 ** Math.ceil(Math.log2(place + 1));
+      const [first, last] = [new Int32Array(length), new Int32Array(length)];
+      first.set(this.first);
+      last.set(this.last);
+      [this.first, this.last] = [first, last];
+    }
+    if (this.first[place] === 0) this.first[place] = day;
+    this.last[place] = day;
+  }
+
+  /** Of the places below `count`, first and last days; nothing for one that was never seen. */
+  days(count: number): [first: Day[], last: Day[]] {
+    const read = (numbers: Int32Array) =>
+      Array.from({ length: count }, (_, at) => this.known[numbers[at]! - 1]!);
+    return [read(this.first), read(this.last)];
   }
 }

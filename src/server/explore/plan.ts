@@ -11,7 +11,8 @@ import {
   type Edited,
 } from '../../core/explore/edits.ts';
 import { emptySums, type FrameSums, type Objects } from '../../core/explore/store.ts';
-import type { AccountTable, Rows } from '../../core/explore/table.ts';
+import type { Rows } from '../../core/explore/sorted.ts';
+import type { AccountTable } from '../../core/explore/table.ts';
 import type { Day } from '../../core/metrics/days.ts';
 import { bidEffect } from '../../core/round/effect.ts';
 import { guardsOf } from '../../core/round/goals.ts';

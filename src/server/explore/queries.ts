@@ -68,26 +68,22 @@ export async function negativeRows(
 
 const orNull = (text: string | undefined): string | null => (text === '' || text === undefined ? null : text);
 
-/** Every target there ever was, with its last change of bid and the days on which it was seen. */
+/** Every target there ever was, with its last change of bid; the days on which it was seen are noted later. */
 export async function targetObjects(
   sql: Database,
   accountId: number,
 ): Promise<(Omit<TargetObject, 'adGroup'> & { adGroupId: string })[]> {
   const list: (Omit<TargetObject, 'adGroup'> & { adGroupId: string })[] = [];
   const common = sql`
-    with seen as (
-      select target_id, min(day) as first_seen, max(day) as last_seen from target_day
-      where account_id = ${accountId} group by target_id),
-    before as (
+    with before as (
       select distinct on (b.target_id) b.target_id, b.bid from target_bid b
       join target t on t.account_id = b.account_id and t.target_id = b.target_id
       where b.account_id = ${accountId} and b.day < t.bid_changed_on
       order by b.target_id, b.day desc)`;
   const rows = sql`
     select concat_ws(${betweenValues}, t.target_id, t.ad_group_id, t.kind, coalesce(t.match_type, ''), t.expression,
-      coalesce(t.bid::text, ''), t.status, coalesce(t.bid_changed_on::text, ''), coalesce(b.bid::text, ''),
-      coalesce(s.first_seen::text, ''), coalesce(s.last_seen::text, '')) as row
-    from target t left join seen s using (target_id) left join before b using (target_id)
+      coalesce(t.bid::text, ''), t.status, coalesce(t.bid_changed_on::text, ''), coalesce(b.bid::text, '')) as row
+    from target t left join before b using (target_id)
     where t.account_id = ${accountId}`;
   await packedRows(sql, common, rows, (row) => {
     const [bid, before] = [orNull(row[5]), orNull(row[8])];
@@ -101,23 +97,11 @@ export async function targetObjects(
       status: row[6]!,
       changedOn: orNull(row[7]),
       bidBefore: before === null ? null : Number(before),
-      firstSeen: orNull(row[9]),
-      lastSeen: orNull(row[10]),
+      firstSeen: null,
+      lastSeen: null,
     });
   });
   return list.sort((a, b) => Number(a.id) - Number(b.id));
-}
-
-/** Which target caught which term, first and last. */
-export async function pairRows(
-  sql: Database,
-  accountId: number,
-  onPair: (targetId: string, termId: number, first: string, last: string) => void,
-): Promise<void> {
-  const rows = sql`
-    select concat_ws(${betweenValues}, target_id, term_id, min(day), max(day)) as row from term_day
-    where account_id = ${accountId} group by target_id, term_id`;
-  await packedRows(sql, sql``, rows, (row) => onPair(row[0]!, Number(row[1]), row[2]!, row[3]!));
 }
 
 export async function termTexts(
@@ -135,50 +119,39 @@ export type SumsOf = 'targets' | 'pairs' | 'placements';
 /** One row of sums: the ids it belongs to, then impressions, clicks, spend, orders, units, sales, and more. */
 type OnSums = (ids: string[], figures: number[]) => void;
 
-const keysOf = (sql: Database, of: SumsOf) =>
-  of === 'targets' ? sql`target_id` : of === 'pairs' ? sql`target_id, term_id` : sql`campaign_id, placement`;
-const factOf = (of: SumsOf) =>
-  of === 'targets' ? 'target_day' : of === 'pairs' ? 'term_day' : 'placement_day';
-
-/** Sums over a window; of targets also the highest CPC of a day. */
-export async function windowSums(
+/** Sums of placements over a window. */
+export async function placementSums(
   sql: Database,
   accountId: number,
-  of: SumsOf,
   window: Window,
   onSums: OnSums,
 ): Promise<void> {
-  const keys = keysOf(sql, of);
   const rows = sql`
-    select concat_ws(${betweenValues}, ${keys}, sum(impressions), sum(clicks), sum(spend), sum(orders), sum(units),
-      sum(sales), max(case when clicks > 0 then spend / clicks else 0 end)) as row
-    from ${sql(factOf(of))}
+    select concat_ws(${betweenValues}, campaign_id, placement, sum(impressions), sum(clicks), sum(spend), sum(orders),
+      sum(units), sum(sales)) as row
+    from placement_day
     where account_id = ${accountId} and day between ${window.from} and ${window.to}
-    group by ${keys}`;
-  const ids = of === 'targets' ? 1 : 2;
-  await packedRows(sql, sql``, rows, (row) => onSums(row.slice(0, ids), row.slice(ids).map(Number)));
+    group by campaign_id, placement`;
+  await packedRows(sql, sql``, rows, (row) => onSums(row.slice(0, 2), row.slice(2).map(Number)));
 }
 
-/** Evidence: weighted clicks and orders, after the sums of the days of evidence. */
-export async function evidenceSums(
+/** Evidence of placements: weighted clicks and orders, after the sums of the days of evidence. */
+export async function placementEvidence(
   sql: Database,
   accountId: number,
-  of: SumsOf,
   weights: DayWeight[],
   onSums: OnSums,
 ): Promise<void> {
-  const keys = keysOf(sql, of);
   const rows = sql`
-    select concat_ws(${betweenValues}, ${keys}, sum(impressions), sum(clicks), sum(spend), sum(orders), sum(units),
-      sum(sales), sum(clicks * w.n), sum(orders * w.y)) as row
-    from ${sql(factOf(of))} d join w using (day)
+    select concat_ws(${betweenValues}, campaign_id, placement, sum(impressions), sum(clicks), sum(spend), sum(orders),
+      sum(units), sum(sales), sum(clicks * w.n), sum(orders * w.y)) as row
+    from placement_day d join w using (day)
     where account_id = ${accountId} and day between ${weights[0]!.day} and ${weights[weights.length - 1]!.day}
-    group by ${keys}`;
+    group by campaign_id, placement`;
   const common = sql`
     with w as not materialized (
       select * from jsonb_to_recordset(${sql.json(weights as never)}) as w (day date, n float8, y float8))`;
-  const ids = of === 'targets' ? 1 : 2;
-  await packedRows(sql, common, rows, (row) => onSums(row.slice(0, ids), row.slice(ids).map(Number)));
+  await packedRows(sql, common, rows, (row) => onSums(row.slice(0, 2), row.slice(2).map(Number)));
 }
 
 export async function totalSales(
@@ -191,27 +164,19 @@ export async function totalSales(
     where account_id = ${accountId} and day between ${window.from} and ${window.to} group by sku`;
 }
 
-/** Sums by day of some targets, terms of targets, or placements of campaigns: ids, and the second ids beside them. */
-export async function daySums(
+/** Sums by day of some placements of campaigns: ids of campaigns, and the names of placements beside them. */
+export async function placementDays(
   sql: Database,
   accountId: number,
-  of: SumsOf,
   span: Window,
-  ids: string[],
-  seconds: string[],
+  campaigns: string[],
+  placements: string[],
 ): Promise<DaySum[]> {
-  const chosen =
-    of === 'targets'
-      ? sql`join unnest(${ids}::bigint[]) as k (id) on d.target_id = k.id`
-      : of === 'pairs'
-        ? sql`join unnest(${ids}::bigint[], ${seconds}::bigint[]) as k (id, second)
-            on d.target_id = k.id and d.term_id = k.second`
-        : sql`join unnest(${ids}::bigint[], ${seconds}::text[]) as k (id, second)
-            on d.campaign_id = k.id and d.placement = k.second`;
   return sql<DaySum[]>`
     select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
       sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
-    from ${sql(factOf(of))} d ${chosen}
+    from placement_day d join unnest(${campaigns}::bigint[], ${placements}::text[]) as k (id, placement)
+      on d.campaign_id = k.id and d.placement = k.placement
     where d.account_id = ${accountId} and d.day between ${span.from} and ${span.to}
     group by d.day order by d.day`;
 }
@@ -225,12 +190,12 @@ export async function dimensionSums(
   time: 'weekday' | 'month',
   onSums: (ids: string[], bucket: string, figures: number[]) => void,
 ): Promise<void> {
-  const keys = keysOf(sql, of);
+  const keys = of === 'targets' ? sql`target_id` : sql`campaign_id, placement`;
   const bucket = time === 'weekday' ? sql`to_char(day, 'ID')` : sql`to_char(day, 'YYYY-MM')`;
   const rows = sql`
     select concat_ws(${betweenValues}, ${keys}, ${bucket}, sum(impressions), sum(clicks), sum(spend), sum(orders),
       sum(units), sum(sales)) as row
-    from ${sql(factOf(of))}
+    from ${sql(of === 'targets' ? 'target_day' : 'placement_day')}
     where account_id = ${accountId} and day between ${window.from} and ${window.to}
     group by ${keys}, ${bucket}`;
   const ids = of === 'targets' ? 1 : 2;

@@ -1,6 +1,7 @@
 import { crossTab, namePart, type CrossTab, type Fact } from '../../core/explore/crosstab.ts';
 import { emptySums } from '../../core/explore/store.ts';
-import type { AccountTable, Rows } from '../../core/explore/table.ts';
+import type { Rows } from '../../core/explore/sorted.ts';
+import type { AccountTable } from '../../core/explore/table.ts';
 
 /** What a cross-tab is cut by. `name_part` splits the campaign's name. */
 export const dimensions = [

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { stringify } from 'csv-stringify/sync';
 import { replaceProducts, updateAccount } from '../account/queries.ts';
 import { config } from '../config.ts';
+import { keepBlocks } from '../facts/keep.ts';
 import type { JobContext } from '../jobs/index.ts';
 import { fileKinds, mapHeaders, type FileKind } from '../imports/kinds.ts';
 import { inspectFile } from '../imports/inspect.ts';
@@ -106,6 +107,7 @@ export async function runFetch({
       await load(kind, file, false);
     }
     await steerThetas(sql, accountId);
+    keepBlocks(sql, accountId);
     await report('done');
     return { steps, today: account.today };
   } finally {

@@ -7,6 +7,7 @@ import { pipeline } from 'node:stream/promises';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
+import { keepBlocks } from '../facts/keep.ts';
 import { enqueue, type JobContext } from '../jobs/index.ts';
 import { inspectAs, inspectFile, type Inspection, type Layout } from './inspect.ts';
 import { fileKinds, mapHeaders, missingColumns, type FileKind, type Mapping } from './kinds.ts';
@@ -127,5 +128,9 @@ export async function runLoad({ sql, job, progress }: JobContext): Promise<LoadR
     asOf: null,
     whole: false,
   };
-  return loadFile(sql, order, new Date(), (done) => progress({ ...done, total: bytes, file: fileName }));
+  const result = await loadFile(sql, order, new Date(), (done) =>
+    progress({ ...done, total: bytes, file: fileName }),
+  );
+  keepBlocks(sql, job.account_id);
+  return result;
 }

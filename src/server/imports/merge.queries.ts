@@ -146,6 +146,8 @@ export async function clearDays(
     select ensure_month(${fact}, month) from (
       select distinct date_trunc('month', day)::date as month from unnest(${days}::date[]) as d (day)) m`;
   await tx`delete from ${tx(fact)} where account_id = ${accountId} and day = any(${days}::date[])`;
+  await tx`
+    delete from day_block where account_id = ${accountId} and fact = ${fact} and day = any(${days}::date[])`;
 }
 
 /** Rows of one day, target and term become one row of their sums. Files that are cut finer than that hold such rows. */
