@@ -157,7 +157,7 @@ export async function* exploreTables(
       level: 'targets',
       window,
       columns: [],
-      where: { column: 'clicks', is: 'at_least', value: 30 },
+      where: { column: 'clicks', is: 'at_least', value: 54 },
       edit,
     },
   );
@@ -167,7 +167,7 @@ export async function* exploreTables(
       level: 'targets',
       window,
       columns: [],
-      where: { column: 'clicks', is: 'at_least', value: 30 },
+      where: { column: 'clicks', is: 'at_least', value: 54 },
       edit: { ...edit, value: -0.1 - round / 1000 },
     }),
   );

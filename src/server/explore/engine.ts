@@ -149,12 +149,13 @@ export class ExploreEngine {
     };
   }
 
-  /** What an edit would do, row by row, and the lines that do it. */
+  /** What an edit would do, row by row, and the lines that do it when they are wanted: by the thousand they cost much. */
   async edit(
     edition: Edition,
     order: TableOrder,
     wanted: EditOrder,
     most: number,
+    withDrafts: boolean,
   ): Promise<{ preview: Preview; drafts: LineDraft[] } | null> {
     const { level, windows } = order;
     const isBid = wanted.edit.field === 'bid';
@@ -172,7 +173,7 @@ export class ExploreEngine {
       today: account.today,
       days: windowDays(windows.window),
     };
-    return planEdit(ground, level, rows, wanted, most);
+    return planEdit(ground, level, rows, wanted, most, withDrafts);
   }
 
   /** What is believed of one row, and what stands around it; null when it is not there. */

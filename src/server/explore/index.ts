@@ -125,7 +125,8 @@ export interface EditRequest {
   keepGuards: boolean;
 }
 
-async function planned(accountId: number, request: TableRequest, wanted: EditRequest, most: number) {
+/** The plan of an edit: to be looked at with its first rows `listed`, or, with none, to be carried out by its lines. */
+async function planned(accountId: number, request: TableRequest, wanted: EditRequest, listed: number) {
   const { level } = request;
   if (!editable[wanted.edit.field].includes(level)) {
     const where = editable[wanted.edit.field].join(' or ');
@@ -145,7 +146,7 @@ async function planned(accountId: number, request: TableRequest, wanted: EditReq
     },
   };
   const table = await orderOf(accountId, request);
-  const plan = await explorer().edit(await editionOf(accountId), table, order, most);
+  const plan = await explorer().edit(await editionOf(accountId), table, order, listed, listed === 0);
   if (!plan) throw noFigures();
   return plan;
 }

@@ -49,13 +49,14 @@ export const editable: Record<Edit['field'], readonly Level[]> = {
   negative: ['terms'],
 };
 
-/** What an edit does to rows, of which the first `most` are listed, and the lines that do it. */
+/** What an edit does to rows, of which the first `most` are listed; the lines that do it only when they are wanted. */
 export function planEdit(
   ground: Ground,
   level: Level,
   rows: Rows,
   order: EditOrder,
   most: number,
+  withDrafts: boolean,
 ): { preview: Preview; drafts: LineDraft[] } {
   const { table, objects } = ground;
   const { edit } = order;
@@ -93,7 +94,7 @@ export function planEdit(
     const effect = edit.field === 'bid' ? effectOf(ground, row, result) : null;
     preview.spend += effect?.spend ?? 0;
     preview.sales += effect?.sales ?? 0;
-    drafts.push(draftOf(table, objects, level, row, edit, result, reason, effect));
+    if (withDrafts) drafts.push(draftOf(table, objects, level, row, edit, result, reason, effect));
   }
   return { preview, drafts };
 }

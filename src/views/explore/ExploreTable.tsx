@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import { styled, type Theme } from '@mui/material/styles';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { memo, useEffect, useMemo, useRef } from 'react';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { TableRow } from '../../core/explore/answers.ts';
 import type { Level } from '../../core/explore/columns.ts';
 import type { Value } from '../../core/explore/conditions.ts';
@@ -57,7 +57,8 @@ const tableStyles = ({ palette: { roles } }: Theme) =>
     '& .row[aria-selected=true], & .row[aria-selected=true] > .stays': { background: roles.wash },
     '& .row[aria-selected=true] > .mark': { boxShadow: `inset 3px 0 0 ${roles.accent}` },
     '& .row > div': { padding: '0 6px', overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' },
-    '& .stays': { position: 'sticky', zIndex: 1, background: roles.surface },
+    // Every sticky cell is a layer of its own to the browser: they are so only while there is something to stay before.
+    '&.shifted .stays': { position: 'sticky', zIndex: 1, background: roles.surface },
     '& .row > .mark': { textAlign: 'center', padding: 0 },
     '& .mark > input': { accentColor: roles.accent, width: 14, height: 14 },
     '& .number': { textAlign: 'right' },
@@ -88,6 +89,7 @@ const RowGroup = styled('div')(({ theme }) => tableStyles(theme));
 export function ExploreTable(props: ExploreTableProps) {
   const { columns, count, focus, marked, allMarked, rowAt, onPages, refs } = props;
   const scroller = useRef<HTMLDivElement>(null);
+  const [isShifted, setShifted] = useState(false);
   const virtual = useVirtualizer({
     count,
     getScrollElement: () => scroller.current,
@@ -119,6 +121,7 @@ export function ExploreTable(props: ExploreTableProps) {
       aria-rowcount={count + 2}
       aria-busy={props.stale}
       tabIndex={0}
+      onScroll={(event) => setShifted(event.currentTarget.scrollLeft > 0)}
       sx={{
         flex: 1,
         minHeight: 0,
@@ -131,8 +134,26 @@ export function ExploreTable(props: ExploreTableProps) {
         opacity: props.stale ? 0.6 : 1,
       }}
     >
-      <TableHead {...props} grid={grid} width={width} places={places} />
-      <RowGroup role="rowgroup" style={{ height: virtual.getTotalSize(), width }}>
+      <TableHead
+        columns={columns}
+        totals={props.totals}
+        sort={props.sort}
+        descending={props.descending}
+        onSort={props.onSort}
+        onWidth={props.onWidth}
+        onMarkAll={props.onMarkAll}
+        allMarked={allMarked}
+        marked={marked}
+        count={count}
+        grid={grid}
+        width={width}
+        places={places}
+      />
+      <RowGroup
+        role="rowgroup"
+        className={isShifted ? 'shifted' : ''}
+        style={{ height: virtual.getTotalSize(), width }}
+      >
         {recycled.map(({ item, slot }) => {
           const row = rowAt(item.index);
           const isEditing = row !== null && props.editing === row.key;

@@ -1,6 +1,5 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import ButtonBase from '@mui/material/ButtonBase';
 import CircularProgress from '@mui/material/CircularProgress';
 import Link from '@mui/material/Link';
 import Menu from '@mui/material/Menu';
@@ -10,26 +9,24 @@ import { useSnackbar } from 'notistack';
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
-import type { TableAnswer } from '../../core/explore/answers.ts';
-import { levelNames, levels, type Level } from '../../core/explore/columns.ts';
+import { levelNames, levels } from '../../core/explore/columns.ts';
 import { readNumber } from '../../core/explore/typed.ts';
 import { windowBefore, type Window } from '../../core/metrics/days.ts';
-import { count, money, percent } from '../../core/metrics/format.ts';
+import { count } from '../../core/metrics/format.ts';
 import { send, download } from '../../ui/api.ts';
-import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
+import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { useSeason, useWindow } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import { useUndo } from '../../ui/shell/undo.ts';
 import { plainValue } from './cells.ts';
 import { ColumnsDialog } from './ColumnsDialog.tsx';
-import { Conditions } from './Conditions.tsx';
 import { CrossTabView } from './CrossTabView.tsx';
 import { EditPanel, waysOf } from './EditPanel.tsx';
+import { ExploreHead } from './ExploreHead.tsx';
 import { ExploreTable } from './ExploreTable.tsx';
 import { editableColumn, layOut } from './layout.ts';
 import { RowPanel } from './RowPanel.tsx';
-import { Slices } from './Slices.tsx';
 import { below, readState, toLevel, writeState, type ExploreState } from './state.ts';
 import { Trend } from './Trend.tsx';
 import { requestOf, useTable } from './useTable.ts';
@@ -130,7 +127,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
   const input = useRef<HTMLInputElement>(null);
 
   const comparison = windowBefore(window);
-  const request = requestOf(state, window, null);
+  const request = useMemo(() => requestOf(state, window, null), [state, window]);
   const { first, rowAt } = useTable(request, pages);
   const answer = first.data;
   const rows = answer?.count ?? 0;
@@ -298,58 +295,20 @@ function TableView({ state, window, crossed }: TableViewProps) {
   const editCount = values(editing) ?? (marked.size > 0 ? marked.size : rows);
   return (
     <>
-      <Box sx={{ px: 2.25, pt: 1.5, pb: 0.75, display: 'grid', gap: 0.5 }}>
-        <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 2, flexWrap: 'wrap' }}>
-          <Typography variant="h1">Explore</Typography>
-          <LevelSwitch state={state} crossed={crossed} />
-        </Box>
-        {!crossed && <Sentence answer={answer} nouns={nouns} currency={currency} state={state} />}
-        <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5, minHeight: 30, flexWrap: 'wrap' }}>
-          <Conditions
-            request={request}
-            currency={currency}
-            text={input}
-            onChange={(where) => writeState({ where })}
-          />
-          <Box sx={{ flex: 1 }} />
-          <Slices
-            body={{
-              level,
-              columns: state.columns.map(({ ref }) => ref),
-              where: state.where,
-              sort: state.sort,
-              descending: state.descending,
-            }}
-          />
-          {!crossed && (
-            <>
-              <Button
-                size="small"
-                aria-pressed={trend === '1'}
-                onClick={() => setTrend(trend === '1' ? null : '1')}
-              >
-                Trend
-              </Button>
-              <Button size="small" onClick={() => setChoosing(true)}>
-                Columns
-              </Button>
-              <Button size="small" onClick={(event) => setExporting(event.currentTarget)}>
-                Export
-              </Button>
-              {ways.length > 0 && (
-                <Button
-                  size="small"
-                  variant="contained"
-                  disabled={rows === 0}
-                  onClick={() => setEditing({ values: null })}
-                >
-                  Edit {marked.size > 0 ? `${count(marked.size)} marked` : `all ${count(rows)}`}
-                </Button>
-              )}
-            </>
-          )}
-        </Box>
-      </Box>
+      <ExploreHead
+        state={state}
+        request={request}
+        crossed={crossed}
+        answer={answer}
+        markedCount={marked.size}
+        currency={currency}
+        text={input}
+        isTrendOpen={trend === '1'}
+        onTrend={setTrend}
+        onColumns={setChoosing}
+        onExport={setExporting}
+        onEdit={setEditing}
+      />
       {!crossed && trend === '1' && answer && <Trend request={request} comparison={comparison} />}
       {crossed ? (
         <CrossTabView state={state} window={window} />
@@ -427,90 +386,3 @@ function TableView({ state, window, crossed }: TableViewProps) {
 
 const values = (editing: { values: Record<string, number> | null } | null): number | null =>
   editing?.values ? Object.keys(editing.values).length : null;
-
-function LevelSwitch({ state, crossed }: { state: ExploreState; crossed: boolean }) {
-  const link = (name: string, chosen: boolean, onClick: () => void) => (
-    <ButtonBase
-      key={name}
-      aria-pressed={chosen}
-      onClick={onClick}
-      sx={{
-        typography: 'body2',
-        pb: 0.25,
-        borderBottom: 2,
-        borderColor: chosen ? 'text.primary' : 'transparent',
-        fontWeight: chosen ? 700 : 400,
-        color: chosen ? 'text.primary' : 'text.secondary',
-      }}
-    >
-      {name}
-    </ButtonBase>
-  );
-  const to = (level: Level) => {
-    setUrl({ view: null }, true);
-    toLevel(state, level);
-  };
-  return (
-    <Box role="group" aria-label="Levels" sx={{ display: 'flex', gap: 1.5, flexWrap: 'wrap' }}>
-      {levels.map((level) =>
-        link(levelNames[level].many, !crossed && level === state.level, () => to(level)),
-      )}
-      {link('Cross-tab', crossed, () => setUrl({ view: 'cross' }, true))}
-    </Box>
-  );
-}
-
-interface SentenceProps {
-  answer: TableAnswer | undefined;
-  nouns: string;
-  currency: string;
-  state: ExploreState;
-}
-
-/** Where the table is, and what all its rows come to. */
-function Sentence({ answer, nouns, currency, state }: SentenceProps) {
-  if (!answer) return <Typography variant="body1">&nbsp;</Typography>;
-  const { path, totals } = answer;
-  const total = (ref: string) => {
-    const at = state.columns.findIndex((column) => column.ref === ref);
-    const value = at < 0 ? null : totals[at];
-    return typeof value === 'number' ? value : null;
-  };
-  const sales = total('sales');
-  const acos = total('acos');
-  const gain = total('gain');
-  return (
-    <Typography variant="body1" data-testid="explore-sentence" sx={{ fontSize: 14 }}>
-      {path.length > 0 && (
-        <Box component="nav" aria-label="Path" sx={{ display: 'inline' }}>
-          <Link component="button" onClick={() => writeState({ within: null }, true)}>
-            Account
-          </Link>
-          {path.map((step, i) => (
-            <span key={step.id}>
-              {' / '}
-              {i === path.length - 1 ? (
-                <b>{step.name}</b>
-              ) : (
-                <Link component="button" onClick={() => writeState({ within: step }, true)}>
-                  {step.name}
-                </Link>
-              )}
-            </span>
-          ))}
-          {': '}
-        </Box>
-      )}
-      <b>
-        {count(answer.count)} {nouns}
-      </b>{' '}
-      spent{' '}
-      <b>
-        {currency} {money(answer.spend)}
-      </b>
-      {sales !== null && ` and sold ${money(sales)}`}
-      {acos !== null && `: ACOS ${percent(acos)}`}
-      {gain !== null && (gain < 0 ? `, ${money(-gain)} over goal` : `, ${money(gain)} better than goal`)}.
-    </Typography>
-  );
-}

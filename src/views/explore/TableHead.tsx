@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import Checkbox from '@mui/material/Checkbox';
-import { useRef, type PointerEvent } from 'react';
+import { memo, useRef, type PointerEvent } from 'react';
 import { columnLabel } from '../../core/explore/columns.ts';
 import { cellText, isNumber } from './cells.ts';
 import type { ExploreTableProps } from './ExploreTable.tsx';
@@ -22,7 +22,7 @@ type TableHeadProps = Pick<
 > & { grid: string; width: number; places: number[] };
 
 /** Heads that sort and can be widened, and below them the totals of all rows that match. */
-export function TableHead(props: TableHeadProps) {
+export const TableHead = memo(function TableHead(props: TableHeadProps) {
   const { columns, totals, sort, descending, grid, width, places } = props;
   const line = {
     display: 'grid',
@@ -112,7 +112,7 @@ export function TableHead(props: TableHeadProps) {
       </Box>
     </>
   );
-}
+});
 
 /** Drags the width of a column; arrow keys do it too. */
 function Grip({ width, onWidth }: { width: number; onWidth: (width: number) => void }) {

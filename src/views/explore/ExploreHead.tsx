@@ -1,0 +1,178 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import ButtonBase from '@mui/material/ButtonBase';
+import Link from '@mui/material/Link';
+import Typography from '@mui/material/Typography';
+import { memo, type RefObject } from 'react';
+import type { TableAnswer } from '../../core/explore/answers.ts';
+import { levelNames, levels, type Level } from '../../core/explore/columns.ts';
+import type { Condition } from '../../core/explore/conditions.ts';
+import { count, money, percent } from '../../core/metrics/format.ts';
+import { setUrl } from '../../ui/hooks/useUrlState.ts';
+import { Conditions } from './Conditions.tsx';
+import { waysOf } from './EditPanel.tsx';
+import { Slices } from './Slices.tsx';
+import { toLevel, writeState, type ExploreState } from './state.ts';
+import type { TableRequest } from './useTable.ts';
+
+interface ExploreHeadProps {
+  state: ExploreState;
+  request: TableRequest;
+  crossed: boolean;
+  answer: TableAnswer | undefined;
+  markedCount: number;
+  currency: string;
+  /** The field for the name, which a key moves to. */
+  text: RefObject<HTMLInputElement | null>;
+  isTrendOpen: boolean;
+  onTrend: (open: '1' | null) => void;
+  onColumns: (open: boolean) => void;
+  onExport: (anchor: HTMLElement) => void;
+  onEdit: (editing: { values: null }) => void;
+}
+
+const setWhere = (where: Condition | null) => writeState({ where });
+
+/** What stands above the table: level, sentence, conditions, and what can be done. It stays still while rows scroll. */
+export const ExploreHead = memo(function ExploreHead(props: ExploreHeadProps) {
+  const { state, request, crossed, answer, markedCount, currency, isTrendOpen } = props;
+  const { level } = state;
+  const rows = answer?.count ?? 0;
+  const nouns = levelNames[level].many.toLowerCase();
+  return (
+    <Box sx={{ px: 2.25, pt: 1.5, pb: 0.75, display: 'grid', gap: 0.5 }}>
+      <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 2, flexWrap: 'wrap' }}>
+        <Typography variant="h1">Explore</Typography>
+        <LevelSwitch state={state} crossed={crossed} />
+      </Box>
+      {!crossed && <Sentence answer={answer} nouns={nouns} currency={currency} state={state} />}
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5, minHeight: 30, flexWrap: 'wrap' }}>
+        <Conditions request={request} currency={currency} text={props.text} onChange={setWhere} />
+        <Box sx={{ flex: 1 }} />
+        <Slices
+          body={{
+            level,
+            columns: state.columns.map(({ ref }) => ref),
+            where: state.where,
+            sort: state.sort,
+            descending: state.descending,
+          }}
+        />
+        {!crossed && (
+          <>
+            <Button
+              size="small"
+              aria-pressed={isTrendOpen}
+              onClick={() => props.onTrend(isTrendOpen ? null : '1')}
+            >
+              Trend
+            </Button>
+            <Button size="small" onClick={() => props.onColumns(true)}>
+              Columns
+            </Button>
+            <Button size="small" onClick={(event) => props.onExport(event.currentTarget)}>
+              Export
+            </Button>
+            {waysOf(level, currency).length > 0 && (
+              <Button
+                size="small"
+                variant="contained"
+                disabled={rows === 0}
+                onClick={() => props.onEdit({ values: null })}
+              >
+                Edit {markedCount > 0 ? `${count(markedCount)} marked` : `all ${count(rows)}`}
+              </Button>
+            )}
+          </>
+        )}
+      </Box>
+    </Box>
+  );
+});
+
+function LevelSwitch({ state, crossed }: { state: ExploreState; crossed: boolean }) {
+  const link = (name: string, chosen: boolean, onClick: () => void) => (
+    <ButtonBase
+      key={name}
+      aria-pressed={chosen}
+      onClick={onClick}
+      sx={{
+        typography: 'body2',
+        pb: 0.25,
+        borderBottom: 2,
+        borderColor: chosen ? 'text.primary' : 'transparent',
+        fontWeight: chosen ? 700 : 400,
+        color: chosen ? 'text.primary' : 'text.secondary',
+      }}
+    >
+      {name}
+    </ButtonBase>
+  );
+  const to = (level: Level) => {
+    setUrl({ view: null }, true);
+    toLevel(state, level);
+  };
+  return (
+    <Box role="group" aria-label="Levels" sx={{ display: 'flex', gap: 1.5, flexWrap: 'wrap' }}>
+      {levels.map((level) =>
+        link(levelNames[level].many, !crossed && level === state.level, () => to(level)),
+      )}
+      {link('Cross-tab', crossed, () => setUrl({ view: 'cross' }, true))}
+    </Box>
+  );
+}
+
+interface SentenceProps {
+  answer: TableAnswer | undefined;
+  nouns: string;
+  currency: string;
+  state: ExploreState;
+}
+
+/** Where the table is, and what all its rows come to. */
+function Sentence({ answer, nouns, currency, state }: SentenceProps) {
+  if (!answer) return <Typography variant="body1">&nbsp;</Typography>;
+  const { path, totals } = answer;
+  const total = (ref: string) => {
+    const at = state.columns.findIndex((column) => column.ref === ref);
+    const value = at < 0 ? null : totals[at];
+    return typeof value === 'number' ? value : null;
+  };
+  const sales = total('sales');
+  const acos = total('acos');
+  const gain = total('gain');
+  return (
+    <Typography variant="body1" data-testid="explore-sentence" sx={{ fontSize: 14 }}>
+      {path.length > 0 && (
+        <Box component="nav" aria-label="Path" sx={{ display: 'inline' }}>
+          <Link component="button" onClick={() => writeState({ within: null }, true)}>
+            Account
+          </Link>
+          {path.map((step, i) => (
+            <span key={step.id}>
+              {' / '}
+              {i === path.length - 1 ? (
+                <b>{step.name}</b>
+              ) : (
+                <Link component="button" onClick={() => writeState({ within: step }, true)}>
+                  {step.name}
+                </Link>
+              )}
+            </span>
+          ))}
+          {': '}
+        </Box>
+      )}
+      <b>
+        {count(answer.count)} {nouns}
+      </b>{' '}
+      spent{' '}
+      <b>
+        {currency} {money(answer.spend)}
+      </b>
+      {sales !== null && ` and sold ${money(sales)}`}
+      {acos !== null && `: ACOS ${percent(acos)}`}
+      {gain !== null && (gain < 0 ? `, ${money(-gain)} over goal` : `, ${money(gain)} better than goal`)}.
+    </Typography>
+  );
+}
