@@ -5,6 +5,7 @@ import { db } from './db/connection.ts';
 import { migrate } from './db/migrate.ts';
 import { runAdvance, runFetch } from './fetching/index.ts';
 import { runLoad } from './imports/index.ts';
+import { runLoadPackage } from './imports/package.ts';
 import { handleJobs, startJobs } from './jobs/index.ts';
 
 let started: Promise<void> | null = null;
@@ -17,6 +18,7 @@ export function start(): Promise<void> {
     handleJobs('fetch', runFetch);
     handleJobs('advance', runAdvance);
     handleJobs('load', runLoad);
+    handleJobs('load_package', runLoadPackage);
     handleJobs('send', runSend);
     await startJobs();
   })();

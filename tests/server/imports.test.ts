@@ -135,7 +135,7 @@ describe('what files look like', () => {
     expect(unknown.kind).toBeNull();
     await expect(inspectFile(put('empty.csv', ''), 'empty.csv')).rejects.toThrow('The file is empty.');
     await expect(inspectFile(put('book.xlsx', 'PK\u0003\u0004rest'), 'book.xlsx')).rejects.toThrow(
-      'Save the sheet as CSV',
+      'no workbook that can be read',
     );
     await expect(inspectFile(put('head.csv', `${header}\n`), 'head.csv')).rejects.toThrow('no rows below');
     await expect(inspectFile(put('text.csv', 'just words\nand more\n'), 'text.csv')).rejects.toThrow(

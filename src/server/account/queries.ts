@@ -41,6 +41,18 @@ export async function updateAccount(
     where account_id = ${accountId}`;
 }
 
+/** Gives an account that holds nothing yet the name and currency of what is loaded into it. */
+export async function nameEmptyAccount(
+  sql: Database,
+  accountId: number,
+  name: string,
+  currency: string | null,
+): Promise<void> {
+  await sql`
+    update account set name = ${name}, currency = coalesce(${currency}, currency)
+    where account_id = ${accountId} and today is null`;
+}
+
 export async function touchData(sql: Database | Transaction, accountId: number): Promise<void> {
   await sql`update account set data_version = data_version + 1 where account_id = ${accountId}`;
 }
@@ -49,23 +61,29 @@ export async function touchGoals(sql: Database | Transaction, accountId: number)
   await sql`update account set goals_version = goals_version + 1 where account_id = ${accountId}`;
 }
 
-export async function replaceProducts(
-  sql: Database,
+/** Adds products or changes those known; money in micros. What a row leaves out stays as it was known. */
+export async function upsertProducts(
+  sql: Database | Transaction,
   accountId: number,
   rows: Record<string, unknown>[],
 ): Promise<void> {
   await sql`
-    insert into product
-    select ${accountId}, sku, item_code, title, category, round(price * 1e6)::bigint,
-      round(unit_cost * 1e6)::bigint, fee_rate, round(fee_fixed * 1e6)::bigint, round(shipping * 1e6)::bigint,
-      refund_rate, rating, stock
-    from jsonb_to_recordset(${sql.json(rows as never)}) as p (sku text, item_code text, title text, category text,
-      price numeric, unit_cost numeric, fee_rate float8, fee_fixed numeric, shipping numeric, refund_rate float8,
-      rating float8, stock int)
+    insert into product (account_id, sku, item_code, title, brand, category, price, unit_cost, fee_rate, fee_fixed,
+      shipping, refund_rate, rating, stock)
+    select distinct on (sku) ${accountId}::bigint, sku, item_code, title, brand, category, price, unit_cost, fee_rate,
+      fee_fixed, shipping, refund_rate, rating, stock
+    from jsonb_to_recordset(${sql.json(rows as never)}) as p (sku text, item_code text, title text, brand text,
+      category text, price bigint, unit_cost bigint, fee_rate float8, fee_fixed bigint, shipping bigint,
+      refund_rate float8, rating float8, stock int)
     on conflict (account_id, sku) do update set item_code = excluded.item_code, title = excluded.title,
-      category = excluded.category, price = excluded.price, unit_cost = excluded.unit_cost,
-      fee_rate = excluded.fee_rate, fee_fixed = excluded.fee_fixed, shipping = excluded.shipping,
-      refund_rate = excluded.refund_rate, rating = excluded.rating, stock = excluded.stock`;
+      price = excluded.price, brand = coalesce(excluded.brand, product.brand),
+      category = coalesce(excluded.category, product.category),
+      unit_cost = coalesce(excluded.unit_cost, product.unit_cost),
+      fee_rate = coalesce(excluded.fee_rate, product.fee_rate),
+      fee_fixed = coalesce(excluded.fee_fixed, product.fee_fixed),
+      shipping = coalesce(excluded.shipping, product.shipping),
+      refund_rate = coalesce(excluded.refund_rate, product.refund_rate),
+      rating = coalesce(excluded.rating, product.rating), stock = coalesce(excluded.stock, product.stock)`;
 }
 
 export interface ProductRow {
@@ -81,7 +99,7 @@ export interface ProductRow {
   stock: number | null;
 }
 
-export async function productsOf(sql: Database, accountId: number): Promise<ProductRow[]> {
+export async function productsOf(sql: Database | Transaction, accountId: number): Promise<ProductRow[]> {
   return sql<ProductRow[]>`
     select sku, item_code, title, price, unit_cost, fee_rate, fee_fixed, shipping, refund_rate, stock
     from product where account_id = ${accountId} order by sku`;

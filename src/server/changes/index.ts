@@ -19,6 +19,7 @@ import { enqueue } from '../jobs/index.ts';
 import { findingsOf } from '../round/index.ts';
 import { limitsOf } from '../round/input.ts';
 import { seasonDays } from '../round/queries.ts';
+import { bidProblem } from './bids.ts';
 import {
   bidOf,
   changeLine,
@@ -257,12 +258,9 @@ export async function editLine(
         field: line.field,
       });
     }
-    const { minimumBid, maximumBid, step } = limitsOf(account).guards;
     const bid = Number(change.newValue);
-    if (!Number.isInteger(bid) || bid < minimumBid || bid > maximumBid || bid % step !== 0) {
-      const message = `A bid lies between ${money(minimumBid)} and ${money(maximumBid)}, in steps of ${money(step)}.`;
-      throw new ServiceError(422, 'bad_bid', message, { field: 'newValue' });
-    }
+    const problem = bidProblem(bid, limitsOf(account).guards);
+    if (problem) throw new ServiceError(422, 'bad_bid', problem, { field: 'newValue' });
     values.new_value = String(bid);
   }
   if (change.rebase) values.old_value = line.now_value;

@@ -35,6 +35,10 @@ export interface LineRow {
 export interface NamedLine extends LineRow {
   campaign: string;
   ad_group: string | null;
+  /** Ids of the marketplace. */
+  campaign_ext: string | null;
+  ad_group_ext: string | null;
+  object_ext: string | null;
   now_value: string | null;
 }
 
@@ -89,13 +93,53 @@ export async function insertLines(tx: Transaction, accountId: number, lines: New
   return ids;
 }
 
+/** Lines by their numbers, wherever they stand. */
+export async function knownLines(tx: Transaction, accountId: number, lineIds: number[]): Promise<LineRow[]> {
+  return tx<LineRow[]>`
+    select * from line where account_id = ${accountId} and line_id = any(${lineIds}::bigint[])
+      and state <> 'removed'`;
+}
+
+/** A sheet that was sent elsewhere or before, to hold its lines; the same one again when it is known already. */
+export async function insertSentSheet(
+  tx: Transaction,
+  accountId: number,
+  sentOn: string | null,
+  name: string,
+): Promise<number> {
+  const [known] = await tx<{ sheet_id: number }[]>`
+    select sheet_id from sheet where account_id = ${accountId} and loaded_as = ${name} and state = 'sent'`;
+  if (known) return known.sheet_id;
+  const [made] = await tx<{ sheet_id: number }[]>`
+    insert into sheet (account_id, state, created_at, sent_at, sent_on, loaded_as)
+    values (${accountId}, 'sent', now(), ${sentOn}::date, ${sentOn}::date, ${name}) returning sheet_id`;
+  return made!.sheet_id;
+}
+
+/** Gives new lines the state in which they were told. */
+export async function settleLines(
+  tx: Transaction,
+  accountId: number,
+  lines: { line_id: number; state: string; message: string | null }[],
+): Promise<void> {
+  await tx`
+    update line l set state = s.state, message = s.message
+    from jsonb_to_recordset(${tx.json(lines as never)}) as s (line_id bigint, state text, message text)
+    where l.account_id = ${accountId} and l.line_id = s.line_id`;
+}
+
 export async function linesOfSheet(
   sql: Database | Transaction,
   accountId: number,
   sheetId: number,
 ): Promise<NamedLine[]> {
   return sql<NamedLine[]>`
-    select l.*, c.name as campaign, g.name as ad_group,
+    select l.*, c.name as campaign, g.name as ad_group, c.ext_id as campaign_ext, g.ext_id as ad_group_ext,
+      case when l.entity = 'target' then
+          (select t.ext_id from target t where t.account_id = l.account_id and t.target_id::text = l.object_id)
+        when l.entity = 'negative' then
+          (select n.ext_id from negative n where n.account_id = l.account_id and n.negative_id::text = l.object_id)
+        else c.ext_id end as object_ext,
       case when l.entity = 'target' and l.field = 'bid' and l.object_id is not null then
           (select t.bid::text from target t where t.account_id = l.account_id and t.target_id::text = l.object_id)
         when l.entity = 'target' and l.field = 'status' then

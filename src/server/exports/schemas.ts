@@ -1,11 +1,12 @@
-import { fileKinds, loadableKinds, type ColumnType, type FileKind } from '../imports/kinds.ts';
-import { sheetColumns } from './sheet.ts';
+import { fileKindNames, fileKinds, type ColumnType, type FileKind } from '../imports/kinds.ts';
 
 const types: Record<ColumnType, string> = {
   date: 'date',
   count: 'integer',
   money: 'number',
+  percent: 'number',
   share: 'number',
+  number: 'number',
   text: 'string',
 };
 
@@ -19,9 +20,5 @@ export function tableSchemas(): Record<string, object> {
     })),
     missingValues: ['', '-'],
   });
-  const incoming = Object.fromEntries(loadableKinds.map((kind) => [`${kind}.json`, schema(kind)]));
-  return {
-    ...incoming,
-    'changes.json': { fields: sheetColumns.map((name) => ({ name, type: 'string' })), missingValues: [''] },
-  };
+  return Object.fromEntries(fileKindNames.map((kind) => [`${kind}.json`, schema(kind)]));
 }

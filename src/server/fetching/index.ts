@@ -1,7 +1,8 @@
 import { mkdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { stringify } from 'csv-stringify/sync';
-import { replaceProducts, updateAccount } from '../account/queries.ts';
+import { updateAccount, upsertProducts } from '../account/queries.ts';
+import { micros } from '../../core/metrics/money.ts';
 import { config } from '../config.ts';
 import { keepBlocks } from '../facts/keep.ts';
 import type { JobContext } from '../jobs/index.ts';
@@ -16,7 +17,13 @@ import { daysToFetch, setStructureVersion } from './queries.ts';
 /** Days are restated until they are this old: the marketplace's attribution window. */
 const finalAge = 14;
 
-const reports: ReportKind[] = ['targets-daily', 'terms-daily', 'placements-daily', 'products-daily'];
+const reports: ReportKind[] = [
+  'targets-daily',
+  'terms-daily',
+  'placements-daily',
+  'products-daily',
+  'campaign-hours',
+];
 
 interface StepResult {
   name: string;
@@ -53,7 +60,7 @@ export async function runFetch({
       today: account.today,
       limits,
     });
-    await replaceProducts(sql, accountId, products);
+    await upsertProducts(sql, accountId, products.map(inMicros));
     steps.push({
       name: 'products',
       rowsLoaded: products.length,
@@ -114,6 +121,16 @@ export async function runFetch({
     await rm(folder, { recursive: true, force: true });
   }
 }
+
+const moneyOfProduct = ['price', 'unit_cost', 'fee_fixed', 'shipping'];
+
+/** A product as the marketplace tells it, its money as we keep it. */
+const inMicros = (product: Record<string, unknown>): Record<string, unknown> => ({
+  ...product,
+  ...Object.fromEntries(
+    moneyOfProduct.map((name) => [name, product[name] == null ? null : micros(Number(product[name]))]),
+  ),
+});
 
 /** Demo only: lets the marketplace live some days, then fetches what happened. */
 export async function runAdvance(context: JobContext): Promise<unknown> {

@@ -2,11 +2,11 @@ import type { Database, Transaction } from '../db/connection.ts';
 import type { GoalCall } from './index.ts';
 
 export async function campaignsOf(
-  sql: Database,
+  sql: Database | Transaction,
   accountId: number,
-): Promise<{ campaignId: string; name: string; status: string }[]> {
+): Promise<{ campaignId: string; extId: string | null; name: string; status: string }[]> {
   return sql`
-    select campaign_id::text as "campaignId", name, status from campaign
+    select campaign_id::text as "campaignId", ext_id as "extId", name, status from campaign
     where account_id = ${accountId} and status <> 'archived' order by name`;
 }
 

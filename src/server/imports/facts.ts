@@ -7,7 +7,9 @@ import {
   mergeTerms,
   type Fact,
 } from './merge.queries.ts';
-import { textOf, type Values } from './read.ts';
+import { ofDays, type Loader, type Merged } from './loader.ts';
+import { Names, targetLine } from './names.ts';
+import type { Values } from './read.ts';
 import { copyInto, copyText, inPieces } from './staging.ts';
 
 /** What a file says of one day. */
@@ -24,24 +26,9 @@ const rowsOfAWrite = 1_000;
 /** Pieces read ahead: where new terms are many Postgres is slower than the reader, elsewhere it is quicker. */
 const mostWaiting = 2;
 
-/** Names met in a file: each gets a number when it is met, and its id when it is merged. */
-class Dictionary {
+/** Names with their ids: each gets its number when it is met, and its id when it is merged. */
+class Dictionary extends Names {
   readonly ids: number[] = [];
-  private readonly numbers = new Map<string, number>();
-
-  get size(): number {
-    return this.numbers.size;
-  }
-
-  /** The number of a name, and whether it is met for the first time. */
-  numberOf(name: string): { number: number; isNew: boolean } {
-    const known = this.numbers.get(name);
-    if (known !== undefined) return { number: known, isNew: false };
-    const number = this.numbers.size;
-    // A part of a larger text keeps all of it in memory: the name is copied.
-    this.numbers.set(Buffer.from(name).toString(), number);
-    return { number, isNew: true };
-  }
 
   /** Ids of the names met since the last call, in the order they were met. */
   learn(ids: number[], staged: number): void {
@@ -120,7 +107,9 @@ class Piece {
  * Takes the rows of a target or term report and merges them piece by piece: while Postgres merges one, the reader
  * fills the next. Holds a few pieces and the dictionaries in memory, whatever the size of the file.
  */
-export class FactLoad {
+export class FactLoad implements Loader {
+  readonly check = null;
+
   private readonly days = new Map<string, DayCount>();
   private piece = new Piece(new Dictionary(), new Dictionary(), new Columns());
   private merging: Promise<void> = Promise.resolve();
@@ -168,7 +157,7 @@ export class FactLoad {
   }
 
   /** Merges what is left; the days of the file in their order. */
-  async finish(): Promise<DayCount[]> {
+  async finish(): Promise<Merged> {
     await this.flush();
     await this.merging;
     const days = [...this.days.values()].sort((a, b) => (a.day < b.day ? -1 : 1));
@@ -176,7 +165,7 @@ export class FactLoad {
       const names = days.map(({ day }) => day);
       await foldRepeated(this.tx, this.accountId, this.fact, names);
     }
-    return days;
+    return ofDays(days);
   }
 
   /** Waits until nothing runs on the connection any more, so that it can be rolled back. */
@@ -185,29 +174,9 @@ export class FactLoad {
   }
 
   private numberOfTarget(values: Values): number {
-    const { targets, objects } = this.piece;
-    const matchType = textOf(values.match_type)?.toLowerCase() ?? null;
-    const kind = textOf(values.target_kind)?.toLowerCase() ?? (matchType === null ? 'automatic' : 'keyword');
-    const id = textOf(values.target_id);
-    const key =
-      id ??
-      `${values.campaign_id ?? values.campaign}\t${values.ad_group_id ?? values.ad_group}\t${values.target}\t${kind}\t${matchType}`;
-    const { number, isNew } = targets.numberOf(key);
-    if (isNew) {
-      const parts = [
-        number,
-        textOf(values.campaign),
-        textOf(values.campaign_id),
-        textOf(values.campaign_kind)?.toLowerCase() ?? null,
-        textOf(values.ad_group),
-        textOf(values.ad_group_id),
-        textOf(values.target),
-        id,
-        kind,
-        matchType,
-      ];
-      objects.push(`${parts.map(copyText).join('\t')}\n`);
-    }
+    const { key, line } = targetLine(values);
+    const { number, isNew } = this.piece.targets.numberOf(key);
+    if (isNew) this.piece.objects.push(`${number}\t${line()}\n`);
     return number;
   }
 

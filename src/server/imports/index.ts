@@ -9,9 +9,11 @@ import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { keepBlocks } from '../facts/keep.ts';
 import { enqueue, type JobContext } from '../jobs/index.ts';
-import { inspectAs, inspectFile, type Inspection, type Layout } from './inspect.ts';
+import { readHead } from './decode.ts';
+import { inspectAs, inspectFile, type Inspection, type Layout, type Wanted } from './inspect.ts';
 import { fileKinds, mapHeaders, missingColumns, type FileKind, type Mapping } from './kinds.ts';
 import { loadFile, type LoadResult } from './load.ts';
+import { inspectPackage, type PackageAbout } from './package.ts';
 import { insertUpload, rememberMapping, rememberedMapping, uploadById } from './queries.ts';
 import type { Choices } from './read.ts';
 import type { DateOrder, DecimalMark } from './values.ts';
@@ -24,12 +26,19 @@ export interface Preview extends Inspection {
   remembered: boolean;
 }
 
+/** A data package: its parts are known, there is nothing to ask. */
+export interface PackagePreview extends PackageAbout {
+  format: 'package';
+  uploadId: string;
+  fileName: string;
+}
+
 /** Streams an upload to disk and looks at it. */
 export async function receiveFile(
   accountId: number,
   fileName: string,
   body: ReadableStream<Uint8Array> | null,
-): Promise<Preview> {
+): Promise<Preview | PackagePreview> {
   if (!body) throw new ServiceError(400, 'no_body', 'The call has no body: send the file as it is.');
   const uploadId = randomUUID();
   await mkdir(config.dataDir, { recursive: true });
@@ -37,7 +46,8 @@ export async function receiveFile(
   try {
     await pipeline(Readable.fromWeb(body as never), createWriteStream(path));
     const { size } = await stat(path);
-    const inspection = await inspectFile(path, fileName);
+    const about = (await isZip(path)) ? await inspectPackage(path, fileName) : null;
+    const inspection = about ? null : await inspectFile(path, fileName);
     await insertUpload(db(), {
       account_id: accountId,
       upload_id: uploadId,
@@ -45,20 +55,56 @@ export async function receiveFile(
       path,
       bytes: size,
     });
-    const known = inspection.kind
-      ? await rememberedMapping(db(), accountId, inspection.kind, inspection.headers)
-      : null;
-    const mapping = known?.mapping ?? inspection.mapping;
-    return { ...inspection, mapping, uploadId, fileName, remembered: known !== null };
+    if (about) return { format: 'package', ...about, uploadId, fileName };
+    return previewOf(accountId, uploadId, fileName, inspection!);
   } catch (error) {
     await rm(path, { force: true });
     throw error;
   }
 }
 
+async function isZip(path: string): Promise<boolean> {
+  const { head } = await readHead(path, 4);
+  return head[0] === 0x50 && head[1] === 0x4b;
+}
+
+async function previewOf(
+  accountId: number,
+  uploadId: string,
+  fileName: string,
+  inspection: Inspection,
+): Promise<Preview> {
+  const known = inspection.kind
+    ? await rememberedMapping(db(), accountId, inspection.kind, inspection.headers)
+    : null;
+  const mapping = known?.mapping ?? inspection.mapping;
+  return { ...inspection, mapping, uploadId, fileName, remembered: known !== null };
+}
+
+/** Looks at an upload again: at another sheet, or as another kind. */
+export async function lookAgain(accountId: number, uploadId: string, wanted: Wanted): Promise<Preview> {
+  const upload = await uploadById(db(), accountId, uploadId);
+  if (!upload) throw notFound('upload of this id');
+  return previewOf(
+    accountId,
+    uploadId,
+    upload.file_name,
+    await inspectFile(upload.path, upload.file_name, wanted),
+  );
+}
+
+/** Starts loading a data package that was sent before. */
+export async function startPackage(accountId: number, uploadId: string): Promise<string> {
+  const upload = await uploadById(db(), accountId, uploadId);
+  if (!upload) throw notFound('upload of this id');
+  return enqueue(accountId, 'load_package', { path: upload.path, fileName: upload.file_name });
+}
+
 export interface LoadCall {
   uploadId: string;
   kind: FileKind;
+  /** Of a workbook. */
+  sheet?: string;
   mapping?: Mapping;
   dateOrder?: DateOrder;
   decimalMark?: DecimalMark;
@@ -68,7 +114,10 @@ export interface LoadCall {
 export async function startLoad(accountId: number, call: LoadCall): Promise<string> {
   const upload = await uploadById(db(), accountId, call.uploadId);
   if (!upload) throw notFound('upload of this id');
-  const inspection = await inspectFile(upload.path, upload.file_name);
+  const inspection = await inspectFile(upload.path, upload.file_name, {
+    kind: call.kind,
+    ...(call.sheet === undefined ? {} : { sheet: call.sheet }),
+  });
   const mapping = { ...mapHeaders(call.kind, inspection.headers), ...(call.mapping ?? {}) };
   for (const [name, at] of Object.entries(mapping)) {
     const known = fileKinds[call.kind].some((column) => column.name === name);
@@ -98,12 +147,12 @@ export async function startLoad(accountId: number, call: LoadCall): Promise<stri
   }
   const choices: Choices = { kind: call.kind, mapping, dateOrder: dateOrder ?? 'ymd', decimalMark };
   await rememberMapping(db(), accountId, call.kind, inspection.headers, { mapping });
-  const { encoding, delimiter, titleRows, headers } = inspection;
+  const { format, encoding, delimiter, sheet, titleRows, headers } = inspection;
   return enqueue(accountId, 'load', {
     path: upload.path,
     fileName: upload.file_name,
     bytes: upload.bytes,
-    layout: { encoding, delimiter, titleRows, headers },
+    layout: { format, encoding, delimiter, sheet, titleRows, headers },
     choices,
   });
 }

@@ -1,13 +1,29 @@
+import { changeColumns } from '../changes/columns.ts';
+
 /** The file kinds the importer knows (formats), with the names that a column goes by elsewhere. */
 
-export type FileKind = 'targets-daily' | 'terms-daily' | 'structure' | 'placements-daily' | 'products-daily';
-export type ColumnType = 'date' | 'count' | 'money' | 'share' | 'text';
+export type FileKind =
+  | 'targets-daily'
+  | 'terms-daily'
+  | 'placements-daily'
+  | 'campaign-hours'
+  | 'products-daily'
+  | 'ranks-daily'
+  | 'products'
+  | 'structure'
+  | 'goals'
+  | 'changes';
+
+/** `percent` is read as it stands (50, 50 %), `share` is kept between 0 and 1 (0.15, 15 %). */
+export type ColumnType = 'date' | 'count' | 'money' | 'percent' | 'share' | 'number' | 'text';
 
 export interface Column {
   name: string;
   type: ColumnType;
   required: boolean;
   synonyms: string[];
+  /** Nothing in a cell means 0; elsewhere it means that nobody knows. */
+  zero: boolean;
 }
 
 const column = (name: string, type: ColumnType, synonyms = '', required = false): Column => ({
@@ -15,11 +31,16 @@ const column = (name: string, type: ColumnType, synonyms = '', required = false)
   type,
   required,
   synonyms: synonyms === '' ? [] : synonyms.split(', '),
+  zero: false,
 });
+const zero = (one: Column): Column => ({ ...one, zero: true });
 
 const date = column('date', 'date', 'day, report date, datum', true);
 const campaign = column('campaign', 'text', 'campaign name, kampagne', true);
 const campaignId = column('campaign_id', 'text', 'campaign number, campaign key');
+const start = column('start_date', 'date', 'start, from, first day, period start');
+const end = column('end_date', 'date', 'end, to, until, last day, period end');
+const sku = column('sku', 'text', 'seller sku, article, article number', true);
 const figures = [
   column('impressions', 'count', 'impr, views, shown, impressionen', true),
   column('clicks', 'count', 'click, klicks', true),
@@ -27,8 +48,9 @@ const figures = [
   column('orders', 'count', 'order count, purchases, conversions, bestellungen'),
   column('units', 'count', 'units sold, quantity, items sold'),
   column('sales', 'money', 'revenue, ad sales, ad revenue, turnover, umsatz'),
-  column('currency', 'text', 'currency code'),
-];
+]
+  .map(zero)
+  .concat(column('currency', 'text', 'currency code'));
 const target = [
   date,
   campaign,
@@ -40,6 +62,8 @@ const target = [
   column('target_id', 'text', 'keyword id, target number'),
   column('target_kind', 'text', 'target type, kind of target'),
   column('match_type', 'text', 'match, matching, match kind'),
+  start,
+  end,
 ];
 
 export const fileKinds: Record<FileKind, Column[]> = {
@@ -56,15 +80,48 @@ export const fileKinds: Record<FileKind, Column[]> = {
     column('placement', 'text', 'ad placement, position', true),
     ...figures,
     column('bidding_strategy', 'text', 'strategy'),
+    start,
+    end,
+  ],
+  'campaign-hours': [
+    date,
+    column('hour', 'count', 'hour of day, stunde', true),
+    campaign,
+    campaignId,
+    ...figures,
+    column('minutes_in_budget', 'count', 'minutes within budget'),
   ],
   'products-daily': [
     date,
-    column('sku', 'text', 'seller sku, article', true),
+    sku,
     column('item_code', 'text', 'item'),
-    column('sessions', 'count', 'visits'),
-    column('total_orders', 'count', 'orders'),
-    column('total_units', 'count', 'units'),
-    column('total_sales', 'money', 'sales, revenue', true),
+    zero(column('sessions', 'count', 'visits')),
+    zero(column('total_orders', 'count', 'orders')),
+    zero(column('total_units', 'count', 'units')),
+    zero(column('total_sales', 'money', 'sales, revenue', true)),
+  ],
+  'ranks-daily': [
+    date,
+    sku,
+    column('keyword', 'text', 'search term, term, phrase', true),
+    column('organic_rank', 'count', 'organic position, rank, position'),
+    column('sponsored_rank', 'count', 'sponsored position, ad rank, ad position'),
+    column('search_volume', 'count', 'volume, searches, monthly searches'),
+  ],
+  products: [
+    sku,
+    column('item_code', 'text', 'item', true),
+    column('title', 'text', 'name, product, product name, product title', true),
+    column('brand', 'text', 'make'),
+    column('category', 'text', 'product category'),
+    column('price', 'money', 'sale price, list price', true),
+    column('unit_cost', 'money', 'cost, cost of goods, landed cost, purchase price'),
+    column('fee_rate', 'share', 'commission, referral rate'),
+    column('fee_fixed', 'money', 'fixed fee'),
+    column('shipping', 'money', 'shipping cost, delivery, fulfilment'),
+    column('refund_rate', 'share', 'refunds, return rate, returns'),
+    column('rating', 'number', 'stars, review rating'),
+    column('stock', 'count', 'quantity, inventory, units in stock'),
   ],
   structure: [
     column('entity', 'text', 'object, record, record type', true),
@@ -83,7 +140,7 @@ export const fileKinds: Record<FileKind, Column[]> = {
     column('start_date', 'date', 'start'),
     column('end_date', 'date', 'end'),
     column('placement', 'text'),
-    column('modifier', 'share', 'placement modifier, adjustment'),
+    column('modifier', 'percent', 'placement modifier, adjustment'),
     column('default_bid', 'money'),
     column('sku', 'text'),
     column('target_kind', 'text', 'target type'),
@@ -92,10 +149,29 @@ export const fileKinds: Record<FileKind, Column[]> = {
     column('bid', 'money', 'max bid, keyword bid'),
     column('scope', 'text', 'level'),
   ],
+  goals: [
+    column('scope', 'text', 'goal of, level', true),
+    column('id', 'text', 'object id, sku, campaign id'),
+    column('name', 'text', 'object, campaign, product, title'),
+    column('target_acos', 'share', 'goal, acos goal, acos target'),
+    column('target_margin', 'share', 'margin goal, margin after ads'),
+    column('bid_floor', 'money', 'floor, lowest bid'),
+    column('bid_ceiling', 'money', 'ceiling, highest bid'),
+  ],
+  changes: changeColumns.map((name) =>
+    column(name, 'text', '', ['action', 'entity', 'field'].includes(name)),
+  ),
 };
 
-/** Kinds that people may load from a file. The others come from the marketplace through the same importer. */
-export const loadableKinds: FileKind[] = ['terms-daily', 'targets-daily', 'structure'];
+/** Every kind, in the order in which they are offered. */
+export const fileKindNames = Object.keys(fileKinds) as FileKind[];
+
+/** Kinds whose rows may tell a whole span of days instead of one. */
+const summarised: readonly FileKind[] = ['targets-daily', 'terms-daily', 'placements-daily'];
+
+/** Whether a file tells spans of days: it has a first and a last day, and no day. */
+export const isSummary = (kind: FileKind, mapping: Mapping): boolean =>
+  summarised.includes(kind) && mapping.date == null && mapping.start_date != null && mapping.end_date != null;
 
 /** Case, punctuation and units in brackets do not matter in a header. */
 export const foldHeader = (header: string): string =>
@@ -126,12 +202,15 @@ export function mapHeaders(kind: FileKind, headers: readonly string[]): Mapping 
 }
 
 export const missingColumns = (kind: FileKind, mapping: Mapping): string[] =>
-  fileKinds[kind].filter(({ name, required }) => required && mapping[name] == null).map(({ name }) => name);
+  fileKinds[kind]
+    .filter(({ name, required }) => required && mapping[name] == null)
+    .filter(({ name }) => name !== 'date' || !isSummary(kind, mapping))
+    .map(({ name }) => name);
 
 /** The kind whose columns the headers fit best, or null when none has its required columns. */
 export function recogniseKind(headers: readonly string[]): FileKind | null {
   let best: { kind: FileKind; score: number } | null = null;
-  for (const kind of loadableKinds) {
+  for (const kind of fileKindNames) {
     const mapping = mapHeaders(kind, headers);
     if (missingColumns(kind, mapping).length > 0) continue;
     const score = Object.values(mapping).filter((place) => place !== null).length;

@@ -182,6 +182,7 @@ export async function noteDays(
   loadedAt: Date,
   days: { day: string; rows: number; orders: number }[],
 ): Promise<number> {
+  if (days.length === 0) return 0;
   const list = tx.json(days as never);
   const known = await tx`
     select 1 from report_day where account_id = ${accountId} and kind = ${kind}
@@ -247,6 +248,8 @@ export async function analyse(sql: Database, kind: string): Promise<void> {
     if (kind === 'terms-daily') await tx`analyze term_day, term, target`;
     else if (kind === 'targets-daily') await tx`analyze target_day, target`;
     else if (kind === 'structure') await tx`analyze target, ad_group, campaign, negative, product_ad`;
-    else await tx`analyze placement_day, product_day`;
+    else if (kind === 'campaign-hours') await tx`analyze campaign_hour`;
+    else if (kind === 'placements-daily' || kind === 'products-daily')
+      await tx`analyze placement_day, product_day`;
   });
 }

@@ -1,7 +1,7 @@
 import type { Layout } from './inspect.ts';
 import { recordsOf } from './records.ts';
 import { fileKinds, type Column, type FileKind, type Mapping } from './kinds.ts';
-import { isTotal, readDate, readNumber, type DateOrder, type DecimalMark } from './values.ts';
+import { isBlank, isTotal, readDate, readNumber, type DateOrder, type DecimalMark } from './values.ts';
 
 export interface Choices {
   kind: FileKind;
@@ -82,19 +82,26 @@ function readText(plan: Plan, text: string): string | null {
 
 function readNumberOf(plan: Plan, text: string, choices: Choices): number | null {
   const { type } = plan;
+  const fail = (reason: string) => new BadValue(plan.name, text, reason);
   const number = readNumber(text, choices.decimalMark);
-  if (number === null) throw new BadValue(plan.name, text, 'It is not a number.');
-  if (type === 'share') return text.trim() === '' ? null : number;
-  if (number < 0) throw new BadValue(plan.name, text, 'It is below zero.');
+  if (number === null) throw fail('It is not a number.');
+  if (isBlank(text) && !plan.zero) {
+    if (plan.required) throw fail('It is empty.');
+    return null;
+  }
+  if (type === 'percent') return number;
+  if (number < 0) throw fail('It is below zero.');
+  if (type === 'share') {
+    const share = text.includes('%') ? number / 100 : number;
+    if (share > 5) throw fail('It is above 5: write a share as 0.15 or as 15%.');
+    return share;
+  }
   if (type === 'count') {
-    if (!Number.isInteger(number) || number > 2e9)
-      throw new BadValue(plan.name, text, 'It is not a whole number.');
+    if (!Number.isInteger(number) || number > 2e9) throw fail('It is not a whole number.');
     return number;
   }
-  if (number > 1e9) throw new BadValue(plan.name, text, 'It is larger than a billion.');
-  return text.trim() === '' && !plan.required && choices.kind === 'structure'
-    ? null
-    : Math.round(number * 1e6);
+  if (number > 1e9) throw fail('It is larger than a billion.');
+  return type === 'number' ? number : Math.round(number * 1e6);
 }
 
 /** The reader of one column. Days and small numbers come again and again: each text is taken apart once. */
@@ -103,7 +110,7 @@ function readerOf(plan: Plan, choices: Choices): (text: string) => string | numb
   const known = new Map<string, string | number | null>();
   const read = (text: string): string | number | null => {
     if (plan.type !== 'date') return readNumberOf(plan, text, choices);
-    if (text.trim() === '' && !plan.required) return null;
+    if (isBlank(text) && !plan.required) return null;
     const day = readDate(text, choices.dateOrder);
     if (day === null) throw new BadValue(plan.name, text, 'It is not a date.');
     return day;
@@ -119,6 +126,9 @@ function readerOf(plan: Plan, choices: Choices): (text: string) => string | numb
   };
 }
 
+/** What is wrong with a row whose values could all be read, as a column and a sentence; null when nothing is. */
+export type RowCheck = (values: Values) => { column: string; reason: string } | null;
+
 /**
  * Streams a file row by row. `onRow` gets what could be read, `onRejected` what could not; either may return a
  * promise to slow the reading down. Every row is counted once: read = loaded + rejected + totals.
@@ -127,7 +137,8 @@ export async function readFile(
   path: string,
   layout: Layout,
   choices: Choices,
-  onRow: (values: Values, row: number) => Promise<void> | void,
+  check: RowCheck | null,
+  onRow: (values: Values) => Promise<void> | void,
   onRejected: (rejected: Rejected) => Promise<void> | void,
   onProgress: (bytes: number) => Promise<void> | void,
 ): Promise<Reading> {
@@ -143,7 +154,8 @@ export async function readFile(
   for await (const { records, broken, bytes } of recordsOf(path, layout)) {
     for (const cells of records) {
       row++;
-      if (row <= layout.titleRows + 1) continue;
+      // Empty rows of a sheet count for the place of the next, and for nothing else.
+      if (row <= layout.titleRows + 1 || cells.length === 0) continue;
       reading.rowsRead++;
       if (isTotalRow(cells)) {
         reading.rowsTotals++;
@@ -152,19 +164,20 @@ export async function readFile(
       const values: Values = { ...blank };
       try {
         for (const { name, at, read } of readers) values[name] = read(cells[at] ?? '');
+        const wrong = check?.(values);
+        if (wrong) throw new BadValue(wrong.column, textOf(values[wrong.column]) ?? '', wrong.reason);
       } catch (error) {
         if (!(error instanceof BadValue)) throw error;
         reading.rowsRejected++;
         await onRejected({ row, column: error.column, value: error.value, reason: error.message, cells });
         continue;
       }
-      const wait = onRow(values, row);
+      const wait = onRow(values);
       if (wait) await wait;
     }
-    for (const line of broken) {
+    for (const { line, reason } of broken) {
       reading.rowsRead++;
       reading.rowsRejected++;
-      const reason = `The quotes of this row do not close as they should (line ${line}).`;
       await onRejected({ row: line, column: '', value: '', reason, cells: [] });
     }
     reading.bytes = bytes;

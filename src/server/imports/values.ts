@@ -5,6 +5,9 @@ export type DecimalMark = '.' | ',';
 
 const blank = (text: string): boolean => text === '' || text === '-' || text === '–' || text === '—';
 
+/** Nothing, or a dash that stands for it. */
+export const isBlank = (text: string): boolean => text.length < 8 && blank(text.trim());
+
 const months = 'jan feb mar apr may jun jul aug sep oct nov dec'.split(' ');
 
 const real = (year: number, month: number, day: number): string | null => {

@@ -1,6 +1,7 @@
 /** What Mowing asks of any marketplace. One adapter per marketplace implements it. */
 
-export type ReportKind = 'targets-daily' | 'terms-daily' | 'placements-daily' | 'products-daily';
+export type ReportKind =
+  'targets-daily' | 'terms-daily' | 'placements-daily' | 'products-daily' | 'campaign-hours';
 
 export interface MarketplaceAccount {
   name: string;

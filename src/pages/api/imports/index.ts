@@ -2,13 +2,14 @@ import Joi from 'joi';
 import { db } from '../../../server/db/connection.ts';
 import { reads, writes } from '../../../server/http.ts';
 import { startLoad, type LoadCall } from '../../../server/imports/index.ts';
-import { fileKinds, loadableKinds } from '../../../server/imports/kinds.ts';
+import { fileKindNames, fileKinds } from '../../../server/imports/kinds.ts';
 import { freshness, latestImports } from '../../../server/imports/queries.ts';
 
 const schema = Joi.object<LoadCall>({
   uploadId: Joi.string().uuid().required(),
+  sheet: Joi.string(),
   kind: Joi.string()
-    .valid(...loadableKinds)
+    .valid(...fileKindNames)
     .required(),
   mapping: Joi.object().pattern(Joi.string(), Joi.number().integer().min(0).allow(null)),
   dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy'),
@@ -18,7 +19,7 @@ const schema = Joi.object<LoadCall>({
 export const GET = reads(async ({ accountId }) => ({
   imports: await latestImports(db(), accountId, 60),
   freshness: await freshness(db(), accountId),
-  kinds: Object.fromEntries(loadableKinds.map((kind) => [kind, fileKinds[kind]])),
+  kinds: fileKinds,
 }));
 
 /** Starts loading a file that was sent before. */

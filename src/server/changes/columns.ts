@@ -1,0 +1,23 @@
+/** Columns of a change line in a file, out and in again. Parents and objects go by the marketplace's ids and by name. */
+export const changeColumns = [
+  'line_id',
+  'sheet',
+  'sent_on',
+  'action',
+  'entity',
+  'object_id',
+  'campaign_id',
+  'campaign',
+  'ad_group_id',
+  'ad_group',
+  'target_kind',
+  'match_type',
+  'expression',
+  'field',
+  'old_value',
+  'new_value',
+  'reason',
+  'proposed_by',
+  'state',
+  'message',
+];

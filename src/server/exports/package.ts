@@ -1,0 +1,99 @@
+import { PassThrough, Readable } from 'node:stream';
+import { stringify } from 'csv-stringify/sync';
+import yazl from 'yazl';
+import { getAccount } from '../account/index.ts';
+import { changeColumns } from '../changes/columns.ts';
+import { linesOfSheet, sheetsOf } from '../changes/queries.ts';
+import { db, type Database, type Transaction } from '../db/connection.ts';
+import { log } from '../log.ts';
+import { resourcesOf, type Resource } from './package.queries.ts';
+import { tableSchemas } from './schemas.ts';
+import { changeRow } from './sheet.ts';
+
+/**
+ * Everything of an account as a Data Package (Frictionless, an open standard): a zip with `datapackage.json` and a CSV for
+ * each kind, which loads again into an empty account. All parts are read in one snapshot.
+ */
+export async function accountPackage(accountId: number): Promise<Response> {
+  const account = await getAccount(db(), accountId);
+  const zip = new yazl.ZipFile();
+  const out = new PassThrough();
+  zip.outputStream.pipe(out);
+  void db()
+    .begin('isolation level repeatable read read only', async (tx) => {
+      const parts = [
+        ...resourcesOf(tx as Transaction, accountId),
+        await changesOf(tx as Transaction, accountId),
+      ];
+      const schemas = tableSchemas();
+      const description = {
+        profile: 'tabular-data-package',
+        name: 'mowing-account',
+        title: account.name,
+        currency: account.currency,
+        resources: parts.map(({ name, kind, columns }) => ({
+          profile: 'tabular-data-resource',
+          name,
+          path: `${name}.csv`,
+          encoding: 'utf-8',
+          kind,
+          schema: onlyOf(schemas[`${kind}.json`]!, columns),
+        })),
+      };
+      zip.addBuffer(Buffer.from(JSON.stringify(description, null, 2)), 'datapackage.json');
+      // One after the other: they share the connection that holds the snapshot.
+      for (const part of parts) await addPart(zip, part);
+      zip.end();
+    })
+    .catch((error: Error) => {
+      log.error({ error }, 'package was cut');
+      out.destroy(error);
+    });
+  const day = account.today ?? 'empty';
+  return new Response(Readable.toWeb(out) as ReadableStream, {
+    headers: {
+      'content-type': 'application/zip',
+      'content-disposition': `attachment; filename="mowing-account-${day}.zip"`,
+    },
+  });
+}
+
+interface Schema {
+  fields: { name: string }[];
+}
+
+const onlyOf = (schema: object, columns: readonly string[]): object => ({
+  ...schema,
+  fields: (schema as Schema).fields
+    .filter(({ name }) => columns.includes(name))
+    .sort((a, b) => columns.indexOf(a.name) - columns.indexOf(b.name)),
+});
+
+async function addPart(zip: yazl.ZipFile, { name, columns, rows }: Resource): Promise<void> {
+  const source = await rows();
+  const file = new PassThrough();
+  zip.addReadStream(file, `${name}.csv`);
+  file.write(stringify([columns]));
+  for await (const chunk of source) {
+    if (!file.write(chunk)) await new Promise((ready) => file.once('drain', ready));
+  }
+  // The driver pauses its socket for large chunks and may see the end before it is asked again.
+  source._read(0);
+  file.end();
+}
+
+/** The lines of all sheets, open and sent. */
+async function changesOf(tx: Transaction, accountId: number): Promise<Resource> {
+  const sheets = (await sheetsOf(tx as unknown as Database, accountId)).reverse();
+  const lines: object[] = [];
+  for (const sheet of sheets) {
+    for (const line of await linesOfSheet(tx, accountId, sheet.sheet_id)) lines.push(changeRow(line, sheet));
+  }
+  const text = stringify(lines, { columns: changeColumns });
+  return {
+    name: 'changes',
+    kind: 'changes',
+    columns: changeColumns,
+    rows: () => Promise.resolve(Readable.from([text])),
+  };
+}

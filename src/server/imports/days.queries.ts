@@ -1,0 +1,101 @@
+import type { Transaction } from '../db/connection.ts';
+import type { DayCount } from './facts.ts';
+import type { FileKind } from './kinds.ts';
+import { inBatches, ofDays, type Loader } from './loader.ts';
+import type { RowCheck } from './read.ts';
+
+/** Facts by day of campaigns and products: days of a file replace the same days known before. */
+
+export type DayKind = Extract<
+  FileKind,
+  'placements-daily' | 'campaign-hours' | 'products-daily' | 'ranks-daily'
+>;
+
+const factOf: Record<DayKind, string> = {
+  'placements-daily': 'placement_day',
+  'campaign-hours': 'campaign_hour',
+  'products-daily': 'product_day',
+  'ranks-daily': 'rank_day',
+};
+
+/** Finds or makes the campaigns that staged rows name, by id, else by name; their ids stand in `staged_campaign_id`. */
+export async function mergeCampaignNames(tx: Transaction, accountId: number, staged: string): Promise<void> {
+  await tx`
+    insert into campaign (account_id, ext_id, name)
+    select ${accountId}, campaign_id, min(campaign) from ${tx(staged)} s
+    where campaign_id is not null
+      and not exists (select 1 from campaign c where c.account_id = ${accountId} and c.ext_id = s.campaign_id)
+    group by campaign_id`;
+  await tx`
+    insert into campaign (account_id, name)
+    select distinct ${accountId}::bigint, campaign from ${tx(staged)} s
+    where campaign_id is null and campaign is not null
+      and not exists (select 1 from campaign c where c.account_id = ${accountId} and c.name = s.campaign)`;
+  await tx`
+    create temporary table staged_campaign_id on commit drop as
+    select ext_id as ext, null::text as name, campaign_id as id from campaign
+    where account_id = ${accountId} and ext_id is not null
+    union all
+    select null, name, min(campaign_id) from campaign where account_id = ${accountId} group by name`;
+}
+
+export async function openDays(
+  tx: Transaction,
+  accountId: number,
+  kind: DayKind,
+  check: RowCheck | null,
+): Promise<Loader> {
+  await tx`
+    create temporary table staged_day (
+      date date, hour smallint, campaign text, campaign_id text, placement text, impressions integer, clicks integer,
+      spend bigint, orders integer, units integer, sales bigint, minutes_in_budget smallint, sku text, sessions integer,
+      total_orders integer, total_units integer, total_sales bigint, keyword text, organic_rank integer,
+      sponsored_rank integer, search_volume integer) on commit drop`;
+  return inBatches(
+    check,
+    async (rows) => {
+      await tx`
+        insert into staged_day
+        select * from jsonb_populate_recordset(null::staged_day, ${tx.json(rows as never)})`;
+    },
+    async () => ofDays(await mergeDays(tx, accountId, kind)),
+  );
+}
+
+async function mergeDays(tx: Transaction, accountId: number, kind: DayKind): Promise<DayCount[]> {
+  const fact = factOf[kind];
+  await tx`analyze staged_day`;
+  await tx`
+    select ensure_month(${fact}, month) from (
+      select distinct date_trunc('month', date)::date as month from staged_day) m`;
+  const days = await tx<DayCount[]>`
+    select date as day, count(*)::int as rows, coalesce(sum(coalesce(orders, total_orders)), 0)::int as orders
+    from staged_day group by date order by date`;
+  const list = days.map(({ day }) => day);
+  await tx`delete from ${tx(fact)} where account_id = ${accountId} and day = any(${list}::date[])`;
+  if (kind === 'placements-daily' || kind === 'campaign-hours') {
+    await mergeCampaignNames(tx, accountId, 'staged_day');
+    const keys = kind === 'placements-daily' ? tx`c.id, s.placement` : tx`s.hour, c.id`;
+    const more = kind === 'placements-daily' ? tx`` : tx`, max(s.minutes_in_budget)`;
+    await tx`
+      insert into ${tx(fact)}
+      select ${accountId}, s.date, ${keys}, sum(coalesce(s.impressions, 0)), sum(coalesce(s.clicks, 0)),
+        sum(coalesce(s.spend, 0)), sum(coalesce(s.orders, 0)), sum(coalesce(s.units, s.orders, 0)),
+        sum(coalesce(s.sales, 0)) ${more}
+      from staged_day s join staged_campaign_id c
+        on case when s.campaign_id is null then c.name = s.campaign else c.ext = s.campaign_id end
+      group by s.date, ${keys}`;
+  } else if (kind === 'products-daily') {
+    await tx`
+      insert into product_day
+      select ${accountId}, date, sku, sum(coalesce(sessions, 0)), sum(coalesce(total_orders, 0)),
+        sum(coalesce(total_units, total_orders, 0)), sum(coalesce(total_sales, 0))
+      from staged_day group by date, sku`;
+  } else {
+    await tx`
+      insert into rank_day
+      select ${accountId}, date, sku, keyword, min(organic_rank), min(sponsored_rank), max(search_volume)
+      from staged_day group by date, sku, keyword`;
+  }
+  return days;
+}
