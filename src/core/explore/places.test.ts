@@ -12,7 +12,10 @@ test('places by id hold every id, and nothing else', () => {
 test('pairs keep the place at which they were first met, however many and however alike', () => {
   const small = fc.integer({ min: 0, max: 60 });
   const large = fc.integer({ min: 0, max: 2 ** 31 - 1 });
-  const pairs = fc.array(fc.tuple(fc.oneof(small, large), fc.oneof(small, large)), { maxLength: 3000, size: 'max' });
+  const pairs = fc.array(fc.tuple(fc.oneof(small, large), fc.oneof(small, large)), {
+    maxLength: 3000,
+    size: 'max',
+  });
   fc.assert(
     fc.property(pairs, (met) => {
       const places = new PairPlaces();

@@ -119,14 +119,9 @@ export class SumsColumns {
     return into;
   }
 
-  /** Figures in the order impressions, clicks, spend, orders, units, sales. */
-  setFrom(row: number, figures: readonly number[]): void {
-    this.impressions[row] = figures[0]!;
-    this.clicks[row] = figures[1]!;
-    this.spend[row] = figures[2]!;
-    this.orders[row] = figures[3]!;
-    this.units[row] = figures[4]!;
-    this.sales[row] = figures[5]!;
+  /** Adds figures, in the order impressions, clicks, spend, orders, units, sales, to one row. */
+  addTo(row: number, figures: readonly number[]): void {
+    sumNames.forEach((name, i) => (this[name][row]! += figures[i]!));
   }
 
   /** Adds rows up into groups: `group[row]` is the place here, -1 for none. */

@@ -14,6 +14,7 @@ import { marginOf } from '../account/index.ts';
 import type { Database } from '../db/connection.ts';
 import { blocksOf, type Block } from '../facts/blocks.ts';
 import type { Part } from '../facts/blocks.queries.ts';
+import { summariesIn } from '../facts/summaries.queries.ts';
 import { dayWeights } from '../round/input.ts';
 import type { DaySum } from '../round/queries.ts';
 import {
@@ -135,6 +136,11 @@ export class LoadedAccount {
       const places = new PairPlaces();
       const seen = new Seen();
       for await (const block of this.days('pairs', 'ids')) notePairs(block, this.targetAt, places, seen);
+      const ever = { from: '2000-01-01', to: this.today };
+      await summariesIn(this.sql, this.accountId, 'pairs', ever, ([target, term]) => {
+        const at = this.targetAt[Number(target)] ?? -1;
+        if (at >= 0) places.add(at, Number(term));
+      });
       await read;
       const { left: target, right: term } = places.columns();
       this.pairAt = places;
@@ -180,6 +186,20 @@ export class LoadedAccount {
     return place < 0 ? undefined : place;
   }
 
+  /** Hands on the summaries that count within a window, with the places they belong to. */
+  private async summaries(
+    of: SumsOf,
+    window: Window,
+    visit: (place: number, day: Day, figures: readonly number[]) => void,
+  ): Promise<void> {
+    await summariesIn(this.sql, this.accountId, of, window, (ids, day, figures) => {
+      const target = this.targetAt[Number(ids[0])] ?? -1;
+      const place =
+        of === 'pairs' ? this.pairAt!.find(target, Number(ids[1])) : (this.placeOf(of, ids) ?? -1);
+      if (place >= 0) visit(place, day, figures);
+    });
+  }
+
   private countOf(of: SumsOf): number {
     return of === 'targets'
       ? this.objects.targets.length
@@ -222,10 +242,11 @@ export class LoadedAccount {
 
   private async readSums(of: SumsOf, window: Window, highest: Float64Array | null): Promise<SumsColumns> {
     const sums = new SumsColumns(this.countOf(of));
+    await this.summaries(of, window, (place, _, figures) => sums.addTo(place, figures));
     if (of === 'placements') {
       await placementSums(this.sql, this.accountId, window, (ids, figures) => {
         const at = this.placeOf(of, ids);
-        if (at !== undefined) sums.setFrom(at, figures);
+        if (at !== undefined) sums.addTo(at, figures);
       });
       return sums;
     }
@@ -268,17 +289,23 @@ export class LoadedAccount {
     const count = this.countOf(of);
     const made = { n: new Float64Array(count), y: new Float64Array(count), seen: new SumsColumns(count) };
     const weights = dayWeights(days, days, this.today, this.curve);
+    const byDay = new Map(weights.map((weight) => [weight.day, weight]));
+    await this.summaries(of, days, (place, day, figures) => {
+      const { n, y } = byDay.get(day)!;
+      made.seen.addTo(place, figures);
+      made.n[place]! += figures[1]! * n;
+      made.y[place]! += figures[3]! * y;
+    });
     if (of === 'placements') {
       await placementEvidence(this.sql, this.accountId, weights, (ids, figures) => {
         const at = this.placeOf(of, ids);
         if (at === undefined) return;
-        made.seen.setFrom(at, figures);
-        made.n[at] = figures[6]!;
-        made.y[at] = figures[7]!;
+        made.seen.addTo(at, figures);
+        made.n[at]! += figures[6]!;
+        made.y[at]! += figures[7]!;
       });
       return made;
     }
-    const byDay = new Map(weights.map((weight) => [weight.day, weight]));
     for await (const block of this.days(of, 'all', days)) {
       const places = this.placesIn(of, block);
       const { n, y } = byDay.get(block.day)!;

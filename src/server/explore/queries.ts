@@ -50,7 +50,10 @@ export async function placementRows(
     select campaign_id::text as "campaignId", placement, max(modifier) as modifier from (
       select campaign_id, placement, modifier from placement_modifier where account_id = ${accountId}
       union all
-      select distinct campaign_id, placement, null::float8 from placement_day where account_id = ${accountId}) p
+      select distinct campaign_id, placement, null::float8 from placement_day where account_id = ${accountId}
+      union all
+      select distinct campaign_id, placement, null::float8 from summary
+      where account_id = ${accountId} and kind = 'placements-daily') p
     group by campaign_id, placement order by campaign_id, placement`;
 }
 

@@ -1,3 +1,4 @@
+import { once } from 'node:events';
 import { PassThrough, Readable } from 'node:stream';
 import { stringify } from 'csv-stringify/sync';
 import yazl from 'yazl';
@@ -5,6 +6,7 @@ import { getAccount } from '../account/index.ts';
 import { changeColumns } from '../changes/columns.ts';
 import { linesOfSheet, sheetsOf } from '../changes/queries.ts';
 import { db, type Database, type Transaction } from '../db/connection.ts';
+import { release } from '../db/copy.ts';
 import { log } from '../log.ts';
 import { resourcesOf, type Resource } from './package.queries.ts';
 import { tableSchemas } from './schemas.ts';
@@ -19,6 +21,11 @@ export async function accountPackage(accountId: number): Promise<Response> {
   const zip = new yazl.ZipFile();
   const out = new PassThrough();
   zip.outputStream.pipe(out);
+  const readerLeft = new Promise<never>((_, reject) => {
+    out.once('close', () => reject(new Error('The reader left before the end.')));
+  });
+  // Heard only while somebody waits for him.
+  readerLeft.catch(() => undefined);
   void db()
     .begin('isolation level repeatable read read only', async (tx) => {
       const parts = [
@@ -42,11 +49,11 @@ export async function accountPackage(accountId: number): Promise<Response> {
       };
       zip.addBuffer(Buffer.from(JSON.stringify(description, null, 2)), 'datapackage.json');
       // One after the other: they share the connection that holds the snapshot.
-      for (const part of parts) await addPart(zip, part);
+      for (const part of parts) await addPart(zip, part, readerLeft);
       zip.end();
     })
     .catch((error: Error) => {
-      log.error({ error }, 'package was cut');
+      log.warn({ error }, 'package was cut');
       out.destroy(error);
     });
   const day = account.today ?? 'empty';
@@ -69,17 +76,26 @@ const onlyOf = (schema: object, columns: readonly string[]): object => ({
     .sort((a, b) => columns.indexOf(a.name) - columns.indexOf(b.name)),
 });
 
-async function addPart(zip: yazl.ZipFile, { name, columns, rows }: Resource): Promise<void> {
+async function addPart(
+  zip: yazl.ZipFile,
+  { name, columns, rows }: Resource,
+  readerLeft: Promise<never>,
+): Promise<void> {
   const source = await rows();
+  const chunks = source[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
   const file = new PassThrough();
   zip.addReadStream(file, `${name}.csv`);
   file.write(stringify([columns]));
-  for await (const chunk of source) {
-    if (!file.write(chunk)) await new Promise((ready) => file.once('drain', ready));
+  try {
+    for (let next = await chunks.next(); !next.done; next = await chunks.next()) {
+      if (!file.write(next.value)) await Promise.race([once(file, 'drain'), readerLeft]);
+    }
+    file.end();
+  } finally {
+    await release(source, async () => {
+      while (!(await chunks.next()).done);
+    });
   }
-  // The driver pauses its socket for large chunks and may see the end before it is asked again.
-  source._read(0);
-  file.end();
 }
 
 /** The lines of all sheets, open and sent. */

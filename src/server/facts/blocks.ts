@@ -1,6 +1,7 @@
 import type { Readable } from 'node:stream';
 import type { Day, Window } from '../../core/metrics/days.ts';
 import type { Database } from '../db/connection.ts';
+import { release } from '../db/copy.ts';
 import { blockStream, makeBlocks, type BlockFact, type Part } from './blocks.queries.ts';
 
 /** The rows of a day, a column each; columns that were not asked for are empty. */
@@ -50,17 +51,17 @@ class Bytes {
 /** Day and body of each tuple of COPY's binary format. */
 async function* tuples(stream: Readable): AsyncGenerator<{ day: Day; body: Buffer }> {
   const bytes = new Bytes(stream[Symbol.asyncIterator]() as AsyncIterator<Buffer>);
-  await bytes.take(copyHeader);
-  const field = async () => bytes.take((await bytes.take(4)).readInt32BE());
-  // -1 ends the answer.
-  while ((await bytes.take(2)).readInt16BE() === 2) {
-    const day = (await field()).toString('latin1');
-    yield { day, body: await field() };
+  try {
+    await bytes.take(copyHeader);
+    const field = async () => bytes.take((await bytes.take(4)).readInt32BE());
+    // -1 ends the answer.
+    while ((await bytes.take(2)).readInt16BE() === 2) {
+      const day = (await field()).toString('latin1');
+      yield { day, body: await field() };
+    }
+  } finally {
+    await release(stream, () => bytes.drain());
   }
-  await bytes.drain();
-  // Postgres.js pauses its socket when a chunk is large and may see the end before it is asked for more: it would never go
-  // on. Asked once more, it does.
-  stream._read(0);
 }
 
 /** Cuts columns off a body, one after the other, into memory of their own in this machine's byte order. */
@@ -120,9 +121,5 @@ export async function* blocksOf(
 ): AsyncGenerator<Block> {
   await makeBlocks(sql, accountId, fact, window);
   const stream = await blockStream(sql, accountId, fact, window, part);
-  try {
-    for await (const { day, body } of tuples(stream)) yield decode(day, body, fact, part);
-  } finally {
-    stream.destroy();
-  }
+  for await (const { day, body } of tuples(stream)) yield decode(day, body, fact, part);
 }

@@ -48,9 +48,11 @@ const largestDescription = 4 << 20;
 
 function openZip(path: string): Promise<yauzl.ZipFile> {
   return new Promise((resolve, reject) => {
-    yauzl.open(path, { lazyEntries: true, autoClose: false }, (error, zip) =>
-      error ? reject(error) : resolve(zip),
-    );
+    yauzl.open(path, { lazyEntries: true, autoClose: false }, (error, zip) => {
+      if (!error) return resolve(zip);
+      const message = 'It begins as a workbook or an archive and cannot be read as one: is it whole?';
+      reject(new ServiceError(422, 'bad_archive', message));
+    });
   });
 }
 

@@ -7,6 +7,7 @@ import { getAccount, settling } from '../account/index.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
+import { summarySpans } from '../facts/summaries.queries.ts';
 import { openFindingKeys } from '../changes/queries.ts';
 import {
   bidSteps,
@@ -187,6 +188,8 @@ export interface Season {
   days: DaySum[];
   settledTo: string | null;
   sent: { day: string; sheets: number; lines: number }[];
+  /** Spans that were told as a whole and count where a window holds all of them. */
+  summaries: { kind: string; firstDay: string; lastDay: string }[];
   defaultWindow: Window | null;
 }
 
@@ -201,7 +204,7 @@ export async function seasonOf(accountId: number): Promise<Season> {
     demo: config.demo,
   };
   if (account.today === null)
-    return { account: about, days: [], settledTo: null, sent: [], defaultWindow: null };
+    return { account: about, days: [], settledTo: null, sent: [], summaries: [], defaultWindow: null };
   const days = await seasonDays(db(), accountId, addDays(account.today, -89));
   const { settledTo } = await settling(db(), account);
   return {
@@ -209,6 +212,7 @@ export async function seasonOf(accountId: number): Promise<Season> {
     days,
     settledTo,
     sent: await sentDays(db(), accountId),
+    summaries: await summarySpans(db(), accountId),
     defaultWindow: settledTo === null ? null : windowEnding(settledTo, 30),
   };
 }

@@ -109,7 +109,7 @@ export async function loadJudgeInput(
     n: maturity(settled.curve, daysBetween(weight.day, today)),
   }));
 
-  const terms = withTerms ? termRows(sql, accountId, evidence, weights) : null;
+  const terms = withTerms ? termRows(sql, accountId, judged, evidence, weights) : null;
   // Should the targets fail first, nobody is there to hear of the terms.
   terms?.catch(() => undefined);
   const groups = await adGroupsOf(sql, accountId, today);

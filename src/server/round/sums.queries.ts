@@ -2,7 +2,8 @@ import type { Window } from '../../core/metrics/days.ts';
 import { clicksToList } from '../../core/round/terms.ts';
 import type { Evidence, QuietTerms, TargetRow, TermRow, TermsInput } from '../../core/round/types.ts';
 import type { Database, Transaction } from '../db/connection.ts';
-import { betweenValues, packedRows } from '../db/packed.ts';
+import { betweenValues, packedRows, type Fragment } from '../db/packed.ts';
+import { factRows } from '../facts/summaries.queries.ts';
 
 /** The sums that judging rests on, by the hundred thousand. */
 
@@ -20,16 +21,16 @@ const weighted = (sql: Database | Transaction, name: 'w' | 'f', weights: DayWeig
     as w (day date, n float8, y float8, inside boolean))`;
 
 /** Sums of one object over the window and over the days of evidence; `d` are its facts, `w` the weights. */
-const evidenceSums = (sql: Database | Transaction) => sql`
-  coalesce(sum(d.impressions) filter (where inside), 0) as impressions,
-  coalesce(sum(d.clicks) filter (where inside), 0) as clicks,
-  coalesce(sum(d.spend) filter (where inside), 0)::bigint as spend,
-  coalesce(sum(d.orders) filter (where inside), 0) as orders,
-  coalesce(sum(d.units) filter (where inside), 0) as units,
-  coalesce(sum(d.sales) filter (where inside), 0)::bigint as sales,
+const evidenceSums = (sql: Database | Transaction, inside: Fragment) => sql`
+  coalesce(sum(d.impressions) filter (where ${inside}), 0) as impressions,
+  coalesce(sum(d.clicks) filter (where ${inside}), 0) as clicks,
+  coalesce(sum(d.spend) filter (where ${inside}), 0)::bigint as spend,
+  coalesce(sum(d.orders) filter (where ${inside}), 0) as orders,
+  coalesce(sum(d.units) filter (where ${inside}), 0) as units,
+  coalesce(sum(d.sales) filter (where ${inside}), 0)::bigint as sales,
   sum(d.clicks * w.n) as n, sum(d.orders * w.y) as y, sum(d.clicks) as seen_clicks, sum(d.orders) as seen_orders,
   sum(d.spend)::bigint as seen_spend, sum(d.sales)::bigint as seen_sales,
-  coalesce(max(case when d.clicks > 0 then d.spend / d.clicks else 0 end) filter (where inside), 0) as highest`;
+  coalesce(max(case when d.clicks > 0 then d.spend / d.clicks else 0 end) filter (where ${inside}), 0) as highest`;
 
 const evidenceValues = (sql: Database | Transaction) => sql`
   coalesce(s.impressions, 0), coalesce(s.clicks, 0), coalesce(s.spend, 0), coalesce(s.orders, 0),
@@ -62,16 +63,19 @@ export async function targetRows(
   weights: DayWeight[],
   fresh: { from: string; weights: DayWeight[] },
 ): Promise<TargetRow[]> {
+  const facts = await factRows(sql, accountId, 'target_day');
+  const inside = sql`(inside and ${facts.within(window)})`;
   const common = sql`
     with ${weighted(sql, 'w', weights)}, ${weighted(sql, 'f', fresh.weights)},
     s as (
-      select d.target_id, ${evidenceSums(sql)},
-        sum(d.clicks) filter (where inside and (t.bid_changed_on is null or d.day > t.bid_changed_on)) as since_clicks,
-        sum(d.spend) filter (where inside and (t.bid_changed_on is null or d.day > t.bid_changed_on))::bigint
+      select d.target_id, ${evidenceSums(sql, inside)},
+        sum(d.clicks) filter (where ${inside} and (t.bid_changed_on is null or d.day > t.bid_changed_on)) as since_clicks,
+        sum(d.spend) filter (where ${inside} and (t.bid_changed_on is null or d.day > t.bid_changed_on))::bigint
           as since_spend
-      from target_day d join w using (day)
+      from ${facts.rows} d join w using (day)
       join target t on t.account_id = d.account_id and t.target_id = d.target_id
       where d.account_id = ${accountId} and d.day between ${evidence.from} and ${evidence.to}
+        and ${facts.within(evidence)}
       group by d.target_id),
     r as (
       select d.target_id, sum(d.clicks * f.n) as n, sum(d.orders) as y, sum(d.clicks) as clicks,
@@ -125,9 +129,12 @@ export async function targetRows(
 export async function termRows(
   sql: Database,
   accountId: number,
+  window: Window,
   evidence: Window,
   weights: DayWeight[],
 ): Promise<TermsInput> {
+  const facts = await factRows(sql, accountId, 'term_day');
+  const inside = sql`(inside and ${facts.within(window)})`;
   // First the few sums that tell which are quiet; all of them only for the rest.
   const common = sql`
     with ${weighted(sql, 'w', weights)},
@@ -135,19 +142,20 @@ export async function termRows(
       select t.ad_group_id, d.term_id, sum(d.clicks * w.n) as n, sum(d.orders * w.y) as y,
         sum(d.clicks)::float8 as c, sum(d.orders)::float8 as o, sum(d.sales)::float8 as sales,
         bool_and(t.kind = 'item' or t.match_type is not distinct from 'exact')
-          or coalesce(sum(d.clicks) filter (where inside), 0) = 0
+          or coalesce(sum(d.clicks) filter (where ${inside}), 0) = 0
           or (sum(d.orders) = 0 and sum(d.clicks) < ${clicksToList}) as quiet
-      from term_day d join w using (day)
+      from ${facts.rows} d join w using (day)
       join target t on t.account_id = d.account_id and t.target_id = d.target_id and t.status <> 'archived'
       where d.account_id = ${accountId} and d.day between ${evidence.from} and ${evidence.to}
+        and ${facts.within(evidence)}
       group by t.ad_group_id, d.term_id),
     s as (
-      select d.target_id, d.term_id, ${evidenceSums(sql)}
-      from g join term_day d on d.account_id = ${accountId} and d.term_id = g.term_id
+      select d.target_id, d.term_id, ${evidenceSums(sql, inside)}
+      from g join ${facts.rows} d on d.account_id = ${accountId} and d.term_id = g.term_id
       join target t on t.account_id = d.account_id and t.target_id = d.target_id and t.status <> 'archived'
         and t.ad_group_id = g.ad_group_id
       join w using (day)
-      where not g.quiet and d.day between ${evidence.from} and ${evidence.to}
+      where not g.quiet and d.day between ${evidence.from} and ${evidence.to} and ${facts.within(evidence)}
       group by d.target_id, d.term_id)`;
   const rows = sql`
     select concat_ws(${betweenValues}, 'quiet', ad_group_id, count(*), count(*) filter (where n > 0),

@@ -21,6 +21,7 @@ export interface SeasonAnswer {
   days: SeasonDay[];
   settledTo: string | null;
   sent: { day: string; sheets: number; lines: number }[];
+  summaries: { kind: string; firstDay: string; lastDay: string }[];
   defaultWindow: Window | null;
 }
 

@@ -6,14 +6,14 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useRef, useState, type DragEvent } from 'react';
 import { count } from '../../core/metrics/format.ts';
-import { get, send, upload } from '../../ui/api.ts';
+import { ask, get, send, upload } from '../../ui/api.ts';
 import { instant, longDay } from '../../ui/days.ts';
 import { useJob, type JobView } from '../../ui/hooks/useJob.ts';
 import { JobProgress } from '../../ui/JobProgress.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import { LoadPreview } from './LoadPreview.tsx';
-import type { ImportsAnswer, LoadResult, Preview } from './types.ts';
+import type { ImportsAnswer, LoadResult, PackagePreview, PackageResult, Preview } from './types.ts';
 
 export function DataView() {
   return (
@@ -26,6 +26,7 @@ export function DataView() {
 const titles: Record<string, string> = {
   fetch: 'Fetching from the marketplace',
   load: 'Loading the file',
+  load_package: 'Loading the package',
   advance: 'Letting time pass',
 };
 
@@ -36,7 +37,7 @@ function Data() {
   const imports = useQuery({ queryKey: ['imports'], queryFn: () => get<ImportsAnswer>('/api/imports') });
   const jobs = useQuery({ queryKey: ['jobs'], queryFn: () => get<{ jobs: JobView[] }>('/api/jobs') });
   const [started, setStarted] = useState<string | null>(null);
-  const [preview, setPreview] = useState<Preview | null>(null);
+  const [preview, setPreview] = useState<Preview | PackagePreview | null>(null);
   const [ended, setEnded] = useState<JobView | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const [over, setOver] = useState(false);
@@ -68,9 +69,18 @@ function Data() {
     setEnded(null);
     setPreview(null);
     try {
-      setPreview(await upload<Preview>(`/api/files?name=${encodeURIComponent(chosen.name)}`, chosen));
+      setPreview(
+        await upload<Preview | PackagePreview>(`/api/files?name=${encodeURIComponent(chosen.name)}`, chosen),
+      );
     } catch (error) {
       setProblem(`${chosen.name}: ${(error as Error).message}`);
+    }
+  };
+  const lookAgain = async (wanted: { sheet?: string; kind?: string }) => {
+    try {
+      setPreview(await ask<Preview>('/api/imports/look', { uploadId: preview!.uploadId, ...wanted }));
+    } catch (error) {
+      setProblem((error as Error).message);
     }
   };
   const onDrop = (event: DragEvent) => {
@@ -120,6 +130,11 @@ function Data() {
           <Typography variant="body2" color="text.secondary" sx={{ maxWidth: 380 }}>
             Structure, products, and every day that is missing or younger than 14 days.
           </Typography>
+          {last && (
+            <Button component="a" href="/api/package" download variant="outlined">
+              Export everything
+            </Button>
+          )}
           {fromMarketplace?.demo && (
             <>
               <Box sx={{ flex: 1 }} />
@@ -167,8 +182,9 @@ function Data() {
           }}
         >
           <Typography variant="body2" sx={{ flex: 1 }}>
-            <b>Load a file.</b> Drop a CSV of search terms by day, targets by day, or the structure of the
-            account. Its columns are recognised; you check them before anything is loaded.
+            <b>Load a file.</b> Drop a CSV, a workbook, JSON Lines or a data package: search terms, targets or
+            placements by day, hours, ranks, products, structure, goals, changes. Its columns are recognised;
+            you check them before anything is loaded.
           </Typography>
           <Button variant="outlined" onClick={() => file.current?.click()}>
             Choose a file
@@ -176,7 +192,7 @@ function Data() {
           <input
             ref={file}
             type="file"
-            accept=".csv,.txt,.tsv,text/csv"
+            accept=".csv,.txt,.tsv,.xlsx,.jsonl,.ndjson,.zip,text/csv"
             aria-label="File to load"
             hidden
             onChange={(event) => {
@@ -185,11 +201,33 @@ function Data() {
             }}
           />
         </Box>
-        {preview && imports.data && (
+        {preview?.format === 'package' && (
+          <Box data-testid="package" sx={{ border: 1, borderColor: 'divider', borderRadius: 1, p: 2 }}>
+            <Typography variant="body2">
+              <b>{preview.fileName}</b> is a data package of “{preview.title}” with{' '}
+              {preview.resources.map(({ name }) => name).join(', ')}. Days in it replace the same days loaded
+              before.
+            </Typography>
+            <Box sx={{ mt: 1.5, display: 'flex', gap: 1.5 }}>
+              <Button
+                variant="contained"
+                onClick={() => {
+                  setPreview(null);
+                  void begin('/api/imports/package', { uploadId: preview.uploadId });
+                }}
+              >
+                Load the package
+              </Button>
+              <Button onClick={() => setPreview(null)}>Leave it</Button>
+            </Box>
+          </Box>
+        )}
+        {preview && preview.format !== 'package' && imports.data && (
           <LoadPreview
-            key={preview.uploadId}
+            key={`${preview.uploadId} ${preview.sheet} ${preview.kind}`}
             preview={preview}
             kinds={imports.data.kinds}
+            onLook={(wanted) => void lookAgain(wanted)}
             onCancel={() => setPreview(null)}
             onLoad={async (choices) => {
               try {
@@ -223,6 +261,17 @@ function Ended({ job }: { job: JobView }) {
     return (
       <Typography role="alert" color="error" variant="body2">
         {job.message}
+      </Typography>
+    );
+  }
+  if (job.kind === 'load_package') {
+    const { parts } = job.result as PackageResult;
+    const sum = (of: 'rowsRead' | 'rowsLoaded' | 'rowsRejected') =>
+      parts.reduce((total, part) => total + part[of], 0);
+    return (
+      <Typography variant="body2" data-testid="load-result">
+        <b>{count(sum('rowsLoaded'))} rows loaded</b> of {count(sum('rowsRead'))} read in{' '}
+        {parts.filter(({ rowsRead }) => rowsRead > 0).length} parts; {count(sum('rowsRejected'))} rejected.
       </Typography>
     );
   }

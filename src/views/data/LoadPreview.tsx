@@ -9,6 +9,8 @@ interface LoadPreviewProps {
   preview: Preview;
   kinds: Record<string, KindColumn[]>;
   onCancel: () => void;
+  /** Looks at the file again: at another sheet of it, or as another kind. */
+  onLook: (wanted: { sheet?: string; kind?: string }) => void;
   /** The problem, or null when the load has begun. */
   onLoad: (choices: LoadChoices) => Promise<string | null>;
 }
@@ -22,8 +24,8 @@ const orderNames: Record<string, string> = {
 const control = { font: 'inherit', fontSize: 13, padding: '2px 4px', maxWidth: 190 } as const;
 
 /** How a file would be read: kind, every column with sample values, and what has to be asked. */
-export function LoadPreview({ preview, kinds, onCancel, onLoad }: LoadPreviewProps) {
-  const [kind, setKind] = useState(preview.kind ?? '');
+export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPreviewProps) {
+  const kind = preview.kind ?? '';
   const [mapping, setMapping] = useState(preview.mapping);
   const [dateOrder, setDateOrder] = useState(preview.dateOrders.length === 1 ? preview.dateOrders[0]! : '');
   const [decimalMark, setDecimalMark] = useState(
@@ -34,9 +36,12 @@ export function LoadPreview({ preview, kinds, onCancel, onLoad }: LoadPreviewPro
   const columns = kinds[kind] ?? [];
   const columnAt = (header: number): string =>
     columns.find(({ name }) => mapping[name] === header)?.name ?? '';
+  const tellsSpans = mapping.start_date != null && mapping.end_date != null;
   const missing = columns
     .filter(({ name, required }) => required && mapping[name] == null)
+    .filter(({ name }) => name !== 'date' || !tellsSpans)
     .map(({ name }) => name);
+  const others = preview.sheets.filter((one) => one.kind !== null && one.name !== preview.sheet);
   const asks = [
     preview.dateOrders.length > 1 && dateOrder === '' && 'how dates are read',
     preview.decimalMarks.length > 1 && decimalMark === '' && 'how numbers are read',
@@ -54,24 +59,47 @@ export function LoadPreview({ preview, kinds, onCancel, onLoad }: LoadPreviewPro
       <Box sx={{ display: 'flex', gap: 2, alignItems: 'baseline', flexWrap: 'wrap', typography: 'body2' }}>
         <b>{preview.fileName}</b>
         <Typography variant="body2" color="text.secondary">
-          {count(Math.max(1, Math.round(preview.bytes / 1024)))} kB, {preview.encoding}, parted by{' '}
-          {delimiterNames[preview.delimiter]}
+          {count(Math.max(1, Math.round(preview.bytes / 1024)))} kB
+          {preview.format === 'csv' &&
+            `, ${preview.encoding}, parted by ${delimiterNames[preview.delimiter]}`}
+          {preview.format === 'jsonl' && ', JSON Lines'}
+          {preview.format === 'xlsx' && ', workbook'}
           {preview.titleRows > 0 &&
             `, ${preview.titleRows} title row${preview.titleRows === 1 ? '' : 's'} above the header`}
           {preview.remembered && ', mapped as last time'}
         </Typography>
+        {preview.sheets.length > 1 && (
+          <label>
+            Sheet{' '}
+            <select
+              aria-label="Sheet"
+              value={preview.sheet ?? ''}
+              style={control}
+              onChange={(event) => onLook({ sheet: event.target.value })}
+            >
+              {preview.sheets.map((one) => (
+                <option key={one.name} value={one.name}>
+                  {one.name}
+                  {one.kind ? ` (${one.kind})` : ''}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
         <label>
           It holds{' '}
           <select
             aria-label="Kind of file"
             value={kind}
             style={control}
-            onChange={(event) => {
-              setKind(event.target.value);
-              if (event.target.value !== preview.kind) setMapping({});
-            }}
+            onChange={(event) =>
+              onLook({
+                kind: event.target.value,
+                ...(preview.sheet === null ? {} : { sheet: preview.sheet }),
+              })
+            }
           >
-            <option value="">choose</option>
+            {kind === '' && <option value="">choose</option>}
             {Object.keys(kinds).map((name) => (
               <option key={name}>{name}</option>
             ))}
@@ -180,6 +208,7 @@ export function LoadPreview({ preview, kinds, onCancel, onLoad }: LoadPreviewPro
             void onLoad({
               uploadId: preview.uploadId,
               kind,
+              ...(preview.sheet === null ? {} : { sheet: preview.sheet }),
               mapping,
               ...(dateOrder ? { dateOrder } : {}),
               ...(decimalMark ? { decimalMark } : {}),
@@ -200,7 +229,13 @@ export function LoadPreview({ preview, kinds, onCancel, onLoad }: LoadPreviewPro
                 ? `Say which column holds ${missing.join(', ')}.`
                 : asks.length > 0
                   ? `Please say ${asks.join(' and ')}.`
-                  : 'Days in the file replace the same days loaded before.')}
+                  : tellsSpans && mapping.date == null
+                    ? 'These are sums of many days. They count in windows that hold all of their days.'
+                    : `${kind.includes('daily') || kind.includes('hours') ? 'Days in the file replace the same days loaded before.' : 'What the file names is added or changed; nothing is taken away.'}${
+                        others.length > 0
+                          ? ` Sheets left for later: ${others.map(({ name }) => name).join(', ')}.`
+                          : ''
+                      }`)}
         </Typography>
       </Box>
     </Box>

@@ -25,6 +25,9 @@ export interface ImportsAnswer {
 }
 
 export interface Preview {
+  format: 'csv' | 'xlsx' | 'jsonl';
+  sheet: string | null;
+  sheets: { name: string; kind: string | null }[];
   uploadId: string;
   fileName: string;
   kind: string | null;
@@ -39,6 +42,19 @@ export interface Preview {
   missing: string[];
   bytes: number;
   remembered: boolean;
+}
+
+/** A data package: its parts are known, there is nothing to ask. */
+export interface PackagePreview {
+  format: 'package';
+  uploadId: string;
+  fileName: string;
+  title: string;
+  resources: { name: string; path: string; kind: string }[];
+}
+
+export interface PackageResult {
+  parts: { name: string; rowsRead: number; rowsLoaded: number; rowsRejected: number; rowsTotals: number }[];
 }
 
 export interface LoadResult {
@@ -56,6 +72,7 @@ export interface LoadResult {
 export interface LoadChoices {
   uploadId: string;
   kind: string;
+  sheet?: string;
   mapping: Record<string, number | null>;
   dateOrder?: string;
   decimalMark?: string;

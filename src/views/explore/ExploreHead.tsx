@@ -9,6 +9,7 @@ import { levelNames, levels, type Level } from '../../core/explore/columns.ts';
 import type { Condition } from '../../core/explore/conditions.ts';
 import { count, money, percent } from '../../core/metrics/format.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
+import { RestsOnSummary } from '../../ui/shell/RestsOnSummary.tsx';
 import { Conditions } from './Conditions.tsx';
 import { waysOf } from './EditPanel.tsx';
 import { Slices } from './Slices.tsx';
@@ -173,6 +174,16 @@ function Sentence({ answer, nouns, currency, state }: SentenceProps) {
       {sales !== null && ` and sold ${money(sales)}`}
       {acos !== null && `: ACOS ${percent(acos)}`}
       {gain !== null && (gain < 0 ? `, ${money(-gain)} over goal` : `, ${money(gain)} better than goal`)}.
+      <RestsOnSummary
+        kind={
+          state.level === 'terms'
+            ? 'terms-daily'
+            : state.level === 'placements'
+              ? 'placements-daily'
+              : 'targets-daily'
+        }
+        window={answer.windows.window}
+      />
     </Typography>
   );
 }

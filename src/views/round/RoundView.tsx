@@ -11,6 +11,7 @@ import { count, money } from '../../core/metrics/format.ts';
 import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { useSeason, useWindow } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
+import { RestsOnSummary } from '../../ui/shell/RestsOnSummary.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import { filterRows, sortRows, type Filter, type SortName } from './filter.ts';
 import { Filters } from './Filters.tsx';
@@ -267,6 +268,7 @@ function Round() {
                 {` ${count(answer.later)} put off, ${count(answer.skipped)} skipped.`}
               </Box>
             )}
+            <RestsOnSummary kind={queue === 'terms' ? 'terms-daily' : 'targets-daily'} window={window} />
           </Typography>
           <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, minHeight: 30 }}>
             <Filters queue={queue} filter={filter} answer={answer} input={input} />

@@ -49,3 +49,11 @@ alter table product add column brand text;
 
 -- The number of a sheet in the file it came from; null for one that was made here.
 alter table sheet add column loaded_as text;
+
+-- Summaries that count: those whose days no report of their kind told. The day in the middle stands for all of them where
+-- a weight by day is asked for.
+create view counted_summary as
+  select s.*, s.first_day + (s.last_day - s.first_day) / 2 as day from summary s
+  where not exists (
+    select 1 from report_day r
+    where r.account_id = s.account_id and r.kind = s.kind and r.day between s.first_day and s.last_day);
