@@ -38,6 +38,8 @@ export interface Column {
   figure: boolean;
   /** Words that a text column can hold, when they are few. */
   choices?: readonly string[];
+  /** Shown and exported, but neither sorted nor tested by: it is read for the rows in view only. */
+  shownOnly?: boolean;
   /** Levels that have it; all when left out. */
   levels?: readonly Level[];
 }
@@ -106,6 +108,7 @@ export const columns: readonly Column[] = [
   about('modifier', 'Modifier, %', 'number', ['placements']),
   about('changed_on', 'Last change', 'day', belowTarget),
   about('last_change', 'Changed by', 'share', belowTarget),
+  { ...about('bid_history', 'Bid history', 'text', belowTarget), shownOnly: true },
   about('days_since_change', 'Days since change', 'days', belowTarget),
   about('first_seen', 'First seen', 'day', belowTarget),
   about('last_seen', 'Last seen', 'day', belowTarget),

@@ -1,4 +1,14 @@
-import { acos, gainAgainstTarget, type Sums } from '../metrics/figures.ts';
+import {
+  acos,
+  cpc,
+  ctr,
+  cvr,
+  gainAgainstTarget,
+  revenuePerClick,
+  roas,
+  type Sums,
+} from '../metrics/figures.ts';
+import type { ColumnKind } from './columns.ts';
 
 /**
  * A cross-tab: cells are sums of what falls into a row and a column; ratios are worked out from the sums of a cell at
@@ -104,3 +114,26 @@ export function distanceFromGoal(cell: Cell): number {
 /** One part of a name that is split: "Lids exact | top" by "|" has the parts "Lids exact" and "top". */
 export const namePart = (name: string, separator: string, part: number): string =>
   (separator === '' ? name.split(/\s+/) : name.split(separator))[part]?.trim() || '(none)';
+
+interface Figure {
+  label: string;
+  kind: ColumnKind;
+  of: (cell: Cell) => number | null;
+}
+
+/** What a cell can be asked for, worked out from its sums alone. */
+export const cellFigures = {
+  acos: { label: 'ACOS', kind: 'share', of: acos },
+  spend: { label: 'Spend', kind: 'money', of: (cell) => cell.spend },
+  sales: { label: 'Sales', kind: 'money', of: (cell) => cell.sales },
+  orders: { label: 'Orders', kind: 'count', of: (cell) => cell.orders },
+  clicks: { label: 'Clicks', kind: 'count', of: (cell) => cell.clicks },
+  impressions: { label: 'Impressions', kind: 'count', of: (cell) => cell.impressions },
+  gain: { label: 'Gain against goal', kind: 'money', of: (cell) => cell.gain },
+  cvr: { label: 'CVR', kind: 'share', of: cvr },
+  ctr: { label: 'CTR', kind: 'share', of: ctr },
+  cpc: { label: 'CPC', kind: 'money', of: cpc },
+  rpc: { label: 'RPC', kind: 'money', of: revenuePerClick },
+  roas: { label: 'ROAS', kind: 'number', of: roas },
+} as const satisfies Record<string, Figure>;
+export type CellFigure = keyof typeof cellFigures;

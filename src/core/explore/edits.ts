@@ -2,6 +2,7 @@ import { guardBid, type GuardName, type Guards } from '../bids/guards.ts';
 import type { Day } from '../metrics/days.ts';
 import { toStep, type Micros } from '../metrics/money.ts';
 import type { NegativeType } from '../terms/match.ts';
+import type { Destination } from './lane.ts';
 
 /** One edit of many rows. Money in micros, per cent and shares as shares (0.1 is 10 %), modifiers in per cent. */
 export type BidEdit =
@@ -23,7 +24,9 @@ export type Edit =
   | BidEdit
   | AmountEdit
   | { field: 'status'; to: 'enabled' | 'paused' | 'archived' }
-  | { field: 'negative'; matchType: 'negative_exact' | 'negative_phrase'; scope: 'ad_group' | 'campaign' };
+  | { field: 'negative'; matchType: 'negative_exact' | 'negative_phrase'; scope: 'ad_group' | 'campaign' }
+  /** Exact in the performance ad group of its lane, and blocked in the research of its product. */
+  | { field: 'lane' };
 
 /** What an edit of a bid needs to know of a row. */
 export interface BidRow {
@@ -152,4 +155,44 @@ export function editNegative(
   if (blocked !== null) return unchanged(null, `Blocked already by ${blocked}.`);
   if (whyNot !== null) return unchanged(null, whyNot);
   return { old: null, next: `${matchType}:${term}`, held: [], problem: null };
+}
+
+/** What a term needs to be known of to be sent down its lane. */
+export interface LaneRow {
+  term: string;
+  served: string | null;
+  blocked: string | null;
+  /** Where it goes, or why it goes nowhere. */
+  destination: Destination | string;
+  whyNoKeyword: string | null;
+  /** Revenue per click by the evidence, micros, and the goal of the destination. */
+  rpc: Micros;
+  targetAcos: number;
+  /** Spend per click in the window; null without a click. */
+  cpc: Micros | null;
+}
+
+/** A term sent down its lane: the first bid there, by what a click of it brings, held as the round holds it. */
+export function editLane(row: LaneRow, guards: Guards): Edited {
+  if (row.served !== null) return unchanged(null, `Served already: ${row.served}.`);
+  if (row.blocked !== null) return unchanged(null, `Blocked already by ${row.blocked}.`);
+  if (typeof row.destination === 'string') return unchanged(null, row.destination);
+  if (row.destination.targetKind === 'keyword' && row.whyNoKeyword !== null)
+    return unchanged(null, row.whyNoKeyword);
+  const held: GuardName[] = [];
+  let bid = row.rpc * row.targetAcos;
+  if (row.cpc !== null && bid > row.cpc * guards.overHighestCpc) {
+    bid = row.cpc * guards.overHighestCpc;
+    held.push('highest CPC');
+  }
+  if (bid > guards.ceiling) {
+    bid = guards.ceiling;
+    held.push('ceiling');
+  }
+  const least = Math.max(guards.floor, guards.minimumBid);
+  if (bid < least) {
+    bid = least;
+    held.push('floor');
+  }
+  return { old: null, next: String(toStep(bid, guards.step)), held, problem: null };
 }

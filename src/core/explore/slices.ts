@@ -72,6 +72,7 @@ export const usualColumns: Record<Level, string[]> = {
     'verdict',
     'gain',
     'changed_on',
+    'bid_history',
   ],
   terms: ['name', 'target', 'ad_group', 'clicks', 'spend', 'orders', 'acos', 'verdict', 'gain', 'served'],
   negatives: ['name', 'match_type', 'campaign', 'ad_group', 'status'],

@@ -261,6 +261,8 @@ export class AccountTable extends AccountTree {
       case 'match_type':
         return (row) =>
           level === 'negatives' ? objects.negatives[row]!.matchType : (target(row)?.matchType ?? null);
+      case 'bid_history':
+        return () => null;
       case 'served':
         return servedReader(objects, pairs!, (row) => this.skuOf('terms', row));
       default:

@@ -3,6 +3,7 @@ import { levels } from '../../core/explore/columns.ts';
 import { operators, type Condition } from '../../core/explore/conditions.ts';
 import type { Edit } from '../../core/explore/edits.ts';
 import type { EditRequest, TableRequest } from './index.ts';
+import { dimensions, type Cut } from './tabulate.ts';
 
 /** What comes in at the doors of Explore, checked. */
 
@@ -39,6 +40,23 @@ export const tableKeys = {
   comparison: span.allow(null).default(null),
 };
 
+const dimension = Joi.string()
+  .valid(...dimensions)
+  .required();
+
+export type CrossTabCall = Pick<TableRequest, 'within' | 'where' | 'window' | 'comparison'> & Cut;
+
+export const crossTabKeys = {
+  within: tableKeys.within,
+  where: tableKeys.where,
+  window: tableKeys.window,
+  comparison: tableKeys.comparison,
+  rows: dimension,
+  columns: dimension.invalid(Joi.ref('rows')),
+  separator: Joi.string().allow('').max(5).default(''),
+  part: Joi.number().integer().min(0).max(20).default(0),
+};
+
 const number = Joi.number().required();
 const edit = Joi.alternatives<Edit>(
   Joi.object({
@@ -54,6 +72,7 @@ const edit = Joi.alternatives<Edit>(
     matchType: Joi.string().valid('negative_exact', 'negative_phrase').required(),
     scope: Joi.string().valid('ad_group', 'campaign').required(),
   }),
+  Joi.object({ field: Joi.string().valid('lane').required() }),
 );
 
 export const editSchema = Joi.object<TableRequest & EditRequest>({

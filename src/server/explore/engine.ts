@@ -12,8 +12,8 @@ import { connect, type Database } from '../db/connection.ts';
 import { LoadedAccount } from './load.ts';
 import { planEdit, type EditOrder } from './plan.ts';
 import type { DaySum } from '../round/queries.ts';
-import { dimensionSums, placementDays } from './queries.ts';
-import { piecesOf, tabulate, type Cut, type Piece } from './tabulate.ts';
+import { bidHistories, dimensionSums, placementDays } from './queries.ts';
+import { isTime, levelOfCut, piecesOf, tabulate, type Cut, type Piece } from './tabulate.ts';
 
 /** What is asked of a table. Columns: see core/explore/columns.ts. */
 export interface TableOrder {
@@ -31,6 +31,12 @@ export interface Edition {
   accountId: number;
   version: string;
   goals: Goal[];
+}
+
+/** Some rows of those that match: these, or all others. */
+export interface Only {
+  keys: string[];
+  others: boolean;
 }
 
 const evidenceColumns = new Set(['verdict', 'over', 'clicks_per_order']);
@@ -131,9 +137,13 @@ export class ExploreEngine {
     const totals = table.totals(level, found.rows, [...columns, ...(level === 'negatives' ? [] : ['spend'])]);
     const readers = columns.map((ref) => table.reader(level, ref));
     const judged = columns.includes('verdict');
-    const rows = [...found.slice(offset, offset + limit)].map((row): TableRow => ({
+    const page = [...found.slice(offset, offset + limit)];
+    const history = await this.histories(edition, open, level, columns, page);
+    const rows = page.map((row, at): TableRow => ({
       key: table.key(level, row),
-      values: readers.map((read) => finite(read(row))),
+      values: readers.map((read, i) =>
+        columns[i] === 'bid_history' ? (history[at] ?? null) : finite(read(row)),
+      ),
       ...(judged
         ? { interval: table.intervalAt(level, row), targetAcos: table.goalAt(level, row).targetAcos }
         : {}),
@@ -149,6 +159,20 @@ export class ExploreEngine {
     };
   }
 
+  /** The bids of a page of targets or terms as texts, when their column is shown. */
+  private async histories(
+    { accountId }: Edition,
+    { table, account }: OpenTable,
+    level: Level,
+    columns: readonly string[],
+    page: readonly number[],
+  ): Promise<(string | undefined)[]> {
+    if (!columns.includes('bid_history')) return [];
+    const ids = page.map((row) => account.objects.targets[table.targetOf(level, row)]!.id);
+    const known = await bidHistories(this.sql, accountId, ids);
+    return ids.map((id) => known.get(id));
+  }
+
   /** What an edit would do, row by row, and the lines that do it when they are wanted: by the thousand they cost much. */
   async edit(
     edition: Edition,
@@ -158,7 +182,7 @@ export class ExploreEngine {
     withDrafts: boolean,
   ): Promise<{ preview: Preview; drafts: LineDraft[] } | null> {
     const { level, windows } = order;
-    const isBid = wanted.edit.field === 'bid';
+    const isBid = wanted.edit.field === 'bid' || wanted.edit.field === 'lane';
     const open = await this.open(edition, order, [...refsOf(order), ...(isBid ? ['cpc', 'verdict'] : [])]);
     if (!open) return null;
     const { table, account, data } = open;
@@ -212,12 +236,19 @@ export class ExploreEngine {
   }
 
   /** Sums by day of all rows that match. */
-  async trend(edition: Edition, order: TableOrder, span: Window): Promise<DaySum[] | null> {
+  async trend(
+    edition: Edition,
+    order: TableOrder,
+    span: Window,
+    only: Only | null,
+  ): Promise<DaySum[] | null> {
     const open = await this.open(edition, order, refsOf(order));
     if (!open) return null;
     const { level } = order;
     const { account, table } = open;
-    const found = this.find(open, order).rows;
+    const all = this.find(open, order).rows;
+    const keys = new Set(only?.keys);
+    const found = only ? all.filter((row) => keys.has(table.key(level, row)) !== only.others) : all;
     if (level === 'placements') {
       const rows = [...found].map((row) => account.objects.placements[row]!);
       const campaigns = rows.map(({ campaign }) => account.objects.campaigns[campaign]!.id);
@@ -227,26 +258,27 @@ export class ExploreEngine {
     return account.daySums(level === 'terms' ? 'pairs' : 'targets', span, table.marksOf(level, found));
   }
 
-  /** A cross-tab of all that matches: of placements when the cut names them, else of targets. */
+  /** A cross-tab of all that matches: of campaigns by the hour, of placements, else of targets, as the cut asks. */
   async crossTab(
     edition: Edition,
     order: Pick<TableOrder, 'within' | 'where' | 'windows'>,
     cut: Cut,
   ): Promise<CrossTab | null> {
-    const level = [cut.rows, cut.columns].includes('placement') ? 'placements' : 'targets';
+    const level = levelOfCut(cut);
     const wanted: TableOrder = { ...order, level, sort: null, descending: false, columns: [] };
     const open = await this.open(edition, wanted, refsOf(wanted));
     if (!open) return null;
     const { table, account, data } = open;
     const found = this.find(open, wanted).rows;
-    const time = [cut.rows, cut.columns].find((one) => one === 'weekday' || one === 'month');
-    if (!time) return tabulate(table, level, piecesOf(found, data.frames.get('')![level]!), cut);
+    const times = [cut.rows, cut.columns].filter(isTime);
+    if (level !== 'campaigns' && times.length === 0)
+      return tabulate(table, level, piecesOf(found, data.frames.get('')![level]!), cut);
     const inside = new Set(found);
     const pieces: Piece[] = [];
     const { window } = order.windows;
-    await dimensionSums(this.sql, edition.accountId, level, window, time, (ids, bucket, figures) => {
+    await dimensionSums(this.sql, edition.accountId, level, window, times, (ids, buckets, figures) => {
       const row = account.placeOf(level, ids);
-      if (row !== undefined && inside.has(row)) pieces.push({ row, bucket, figures });
+      if (row !== undefined && inside.has(row)) pieces.push({ row, times: buckets, figures });
     });
     return tabulate(table, level, pieces, cut);
   }

@@ -4,6 +4,7 @@ import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
 import type { RowAnswer, Within } from '../../core/explore/answers.ts';
 import { readColumn, withComparison, type Level } from '../../core/explore/columns.ts';
 import { compile, ConditionError, type Condition, type Value } from '../../core/explore/conditions.ts';
+import { cellFigures, type Cell, type CellFigure } from '../../core/explore/crosstab.ts';
 import type { Edit } from '../../core/explore/edits.ts';
 import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
 import { total } from '../../core/metrics/figures.ts';
@@ -17,11 +18,11 @@ import { notFound, ServiceError } from '../errors.ts';
 import { windowOf } from '../round/index.ts';
 import { limitsOf } from '../round/input.ts';
 import { bidSteps, elsewhere, goalRows, targetSeason } from '../round/queries.ts';
-import { tableFile, type TableFormat } from '../exports/table.ts';
-import type { Edition, ExploreEngine, TableOrder } from './engine.ts';
+import { tableFile, valuesFile, type TableFormat } from '../exports/table.ts';
+import type { Edition, ExploreEngine, Only, TableOrder } from './engine.ts';
 import { editable, type EditOrder } from './plan.ts';
 import { pairSeason } from './queries.ts';
-import { targetDimensions, type Cut } from './tabulate.ts';
+import { levelOfCut, whyNoCut, type Cut } from './tabulate.ts';
 
 /** Explore: every level of the account as one table, edits of its rows, cross-tabs. Tables live in a worker. */
 
@@ -206,28 +207,52 @@ export async function rowOf(
 }
 
 /** Sums by day of all that match, over a span of days. */
-export async function trendOf(accountId: number, request: TableRequest, span: Window) {
+export async function trendOf(accountId: number, request: TableRequest, span: Window, only: Only | null) {
   const order = await orderOf(accountId, request);
-  const days = await explorer().trend(await editionOf(accountId), order, span);
+  const days = await explorer().trend(await editionOf(accountId), order, span, only);
   if (!days) throw noFigures();
   return days;
 }
 
-/** A cross-tab over the targets that match, or over placements when one of its sides is the placement. */
+/** A cross-tab over the targets that match; over placements or campaigns when it is cut by placement or hour. */
 export async function crossTabOf(
   accountId: number,
   request: Pick<TableRequest, 'within' | 'where' | 'window' | 'comparison'>,
   cut: Cut,
 ) {
-  const placed = cut.rows === 'placement' || cut.columns === 'placement';
-  const lost = [cut.rows, cut.columns].find((one) => targetDimensions.includes(one));
-  if (placed && lost) {
-    const message = `The marketplace tells placements by campaign: they cannot be cut by ${lost.replace('_', ' ')}.`;
-    throw new ServiceError(422, 'no_such_cut', message, { field: 'columns' });
-  }
-  const level = placed ? 'placements' : 'targets';
+  const problem = whyNoCut(cut);
+  if (problem) throw new ServiceError(422, 'no_such_cut', problem, { field: 'columns' });
+  const level = levelOfCut(cut);
   const order = await orderOf(accountId, { ...request, level, sort: null, descending: false, columns: [] });
   const answer = await explorer().crossTab(await editionOf(accountId), order, cut);
   if (!answer) throw noFigures();
   return { ...answer, windows: order.windows };
+}
+
+/** A cross-tab as a file: a row each, of each figure a column for every column of it; totals both ways. */
+export async function exportCrossTab(
+  accountId: number,
+  request: Pick<TableRequest, 'within' | 'where' | 'window' | 'comparison'>,
+  cut: Cut,
+  figures: readonly CellFigure[],
+  format: TableFormat,
+): Promise<Response> {
+  const tab = await crossTabOf(accountId, request, cut);
+  const heads = [...tab.columns, 'all'].flatMap((column) =>
+    figures.map((name) => ({
+      key: figures.length > 1 ? `${column}, ${name}` : column,
+      label: figures.length > 1 ? `${column}, ${cellFigures[name].label}` : column,
+      kind: cellFigures[name].kind,
+    })),
+  );
+  const line = (name: string, cells: (Cell | null)[]) => [
+    name,
+    ...cells.flatMap((cell) => figures.map((figure) => (cell ? cellFigures[figure].of(cell) : null))),
+  ];
+  const lines = [
+    ...tab.rows.map((row, i) => line(row, [...tab.cells[i]!, tab.rowTotals[i]!])),
+    line('all', [...tab.columnTotals, tab.total]),
+  ];
+  const first = { key: cut.rows, label: cut.rows.replaceAll('_', ' '), kind: 'text' as const };
+  return valuesFile(format, `${cut.rows}-by-${cut.columns}`, [first, ...heads], lines);
 }

@@ -40,6 +40,7 @@ export class LoadedAccount {
   /** Place by id, -1 where there is none. */
   private readonly targetAt: Int32Array;
   private readonly placementAt: Map<string, number>;
+  private readonly campaignAt: Map<string, number>;
   private readonly skuAt: Map<string, number>;
   private readonly frames = new Map<string, FrameSums>();
   private readonly waiting = new Map<string, Promise<unknown>>();
@@ -61,6 +62,7 @@ export class LoadedAccount {
   ) {
     this.targetAt = placesById(objects.targets.map(({ id }) => Number(id)));
     this.skuAt = new Map(objects.products.map(({ sku }, i) => [sku, i]));
+    this.campaignAt = new Map(objects.campaigns.map(({ id }, i) => [id, i]));
     this.placementAt = new Map(
       objects.placements.map(({ campaign, placement }, i) => [
         `${objects.campaigns[campaign]!.id}\t${placement}`,
@@ -179,8 +181,9 @@ export class LoadedAccount {
     });
   }
 
-  /** Where a target or a placement of a campaign stands in its list, by its ids. */
-  placeOf(of: 'targets' | 'placements', ids: string[]): number | undefined {
+  /** Where a target, a campaign or a placement of one stands in its list, by its ids. */
+  placeOf(of: 'targets' | 'placements' | 'campaigns', ids: string[]): number | undefined {
+    if (of === 'campaigns') return this.campaignAt.get(ids[0]!);
     if (of === 'placements') return this.placementAt.get(`${ids[0]}\t${ids[1]}`);
     const place = this.targetAt[Number(ids[0])] ?? -1;
     return place < 0 ? undefined : place;

@@ -5,11 +5,13 @@ import type { Level } from '../../core/explore/columns.ts';
 import {
   editAmount,
   editBid,
+  editLane,
   editNegative,
   editStatus,
   type Edit,
   type Edited,
 } from '../../core/explore/edits.ts';
+import { Lanes, type Destination } from '../../core/explore/lane.ts';
 import { emptySums, type FrameSums, type Objects } from '../../core/explore/store.ts';
 import type { Rows } from '../../core/explore/sorted.ts';
 import type { AccountTable } from '../../core/explore/table.ts';
@@ -27,7 +29,7 @@ export interface EditOrder {
   values: Record<string, number> | null;
   keepGuards: boolean;
   guards: Guards;
-  limits: KeywordLimits & { minimumBudget: number; maximumModifier: number };
+  limits: KeywordLimits & { itemCode: string; minimumBudget: number; maximumModifier: number };
 }
 
 /** What planning reads: the table, its objects, and the sums of the window. */
@@ -47,6 +49,7 @@ export const editable: Record<Edit['field'], readonly Level[]> = {
   modifier: ['placements'],
   status: ['campaigns', 'targets', 'negatives'],
   negative: ['terms'],
+  lane: ['terms'],
 };
 
 /** What an edit does to rows, of which the first `most` are listed; the lines that do it only when they are wanted. */
@@ -60,7 +63,8 @@ export function planEdit(
 ): { preview: Preview; drafts: LineDraft[] } {
   const { table, objects } = ground;
   const { edit } = order;
-  const edited = editorOf(ground, level, order);
+  const lanes = edit.field === 'lane' ? new Lanes(objects, order.limits.itemCode) : null;
+  const edited = lanes ? laneEditor(ground, lanes, order) : editorOf(ground, level, order);
   const preview: Preview = {
     changed: 0,
     unchanged: 0,
@@ -94,7 +98,9 @@ export function planEdit(
     const effect = edit.field === 'bid' ? effectOf(ground, row, result) : null;
     preview.spend += effect?.spend ?? 0;
     preview.sales += effect?.sales ?? 0;
-    if (withDrafts) drafts.push(draftOf(table, objects, level, row, edit, result, reason, effect));
+    if (!withDrafts) continue;
+    if (edit.field === 'lane') drafts.push(...laneDrafts(ground, lanes!, row, result, reason));
+    else drafts.push(draftOf(table, objects, level, row, edit, result, reason, effect));
   }
   return { preview, drafts };
 }
@@ -103,6 +109,77 @@ function placeOf({ table, objects }: Ground, level: Level, row: number): string 
   const campaign = objects.campaigns[table.campaignOf(level, row)]!.name;
   const adGroup = objects.adGroups[table.adGroupOf(level, row)]?.name;
   return adGroup && adGroup !== campaign ? `${campaign}, ${adGroup}` : campaign;
+}
+
+/** Sending down the lane as a function of a row. A term that several targets caught is sent once. */
+function laneEditor({ table }: Ground, lanes: Lanes, { guards, limits }: EditOrder): (row: number) => Edited {
+  const [served, blocked, cpc] = ['served', 'blocked', 'cpc'].map((ref) => table.reader('terms', ref));
+  const made = new Set<string>();
+  return (row) => {
+    const term = table.nameOf('terms', row);
+    const destination = lanes.of(table.adGroupOf('terms', row), term);
+    const there = typeof destination === 'string' ? null : destination.adGroup;
+    const goal = there === null ? table.goalAt('terms', row) : table.goalAt('ad_groups', there);
+    const result = editLane(
+      {
+        term,
+        served: served!(row) as string | null,
+        blocked: blocked!(row) as string | null,
+        destination,
+        whyNoKeyword: whyNoKeyword(term, limits),
+        rpc: table.believedRpc('terms', row),
+        targetAcos: goal.targetAcos,
+        cpc: cpc!(row) as number | null,
+      },
+      guardsOf(goal, guards),
+    );
+    const key = `${there}\t${term}`;
+    if (result.next !== null && made.has(key))
+      return { ...result, next: null, problem: 'Another row of this edit sends it.' };
+    made.add(key);
+    return result;
+  };
+}
+
+/** The lines that send a term down: created there, blocked where it was found. */
+function laneDrafts(
+  { table, objects }: Ground,
+  lanes: Lanes,
+  row: number,
+  { next }: Edited,
+  reason: string,
+): LineDraft[] {
+  const term = table.nameOf('terms', row);
+  const { adGroup, targetKind, isolateIn } = lanes.of(table.adGroupOf('terms', row), term) as Destination;
+  const isItem = targetKind === 'item';
+  const line = (at: number) => ({
+    action: 'create' as const,
+    objectId: null,
+    campaignId: objects.campaigns[objects.adGroups[at]!.campaign]!.id,
+    adGroupId: objects.adGroups[at]!.id,
+    oldValue: null,
+    expression: isItem ? term.toUpperCase() : term,
+    reason,
+    effect: null,
+  });
+  return [
+    {
+      ...line(adGroup),
+      entity: 'target',
+      field: 'bid',
+      newValue: next,
+      targetKind,
+      matchType: isItem ? null : 'exact',
+    },
+    ...isolateIn.map((at): LineDraft => ({
+      ...line(at),
+      entity: 'negative',
+      field: 'negative',
+      newValue: null,
+      targetKind: null,
+      matchType: isItem ? 'negative_item' : 'negative_exact',
+    })),
+  ];
 }
 
 /** The edit as a function of a row. */
@@ -151,6 +228,8 @@ function editorOf(
       const status = table.reader(level, 'status');
       return (row) => editStatus(status(row) as string, edit.to);
     }
+    case 'lane':
+      throw new Error('Lanes have an editor of their own.');
     case 'negative': {
       const blocked = table.reader(level, 'blocked');
       const made = new Set<string>();
@@ -246,6 +325,7 @@ function draftOf(
 /** What the line says of where it comes from. */
 function reasonOf(edit: Edit, keepGuards: boolean): string {
   if (edit.field === 'negative') return 'Added as a negative in Explore.';
+  if (edit.field === 'lane') return 'Sent down its lane in Explore.';
   if (edit.field === 'status') return `Set to ${edit.to} in Explore.`;
   const guards = edit.field === 'bid' && !keepGuards ? ' Without guards.' : '';
   switch (edit.how) {

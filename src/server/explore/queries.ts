@@ -8,9 +8,10 @@ import type {
 } from '../../core/explore/store.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import type { Database } from '../db/connection.ts';
-import { betweenValues, packedRows } from '../db/packed.ts';
+import { betweenValues, packedRows, type Fragment } from '../db/packed.ts';
 import type { DaySum } from '../round/queries.ts';
 import type { DayWeight } from '../round/sums.queries.ts';
+import type { Time } from './tabulate.ts';
 
 /** The account's objects and sums for its tables, by the hundred thousand. Pointers are ids here, places later. */
 
@@ -184,27 +185,52 @@ export async function placementDays(
     group by d.day order by d.day`;
 }
 
-/** Sums by object and weekday (1 Monday to 7 Sunday) or month (2026-11). */
+const factOfCut = { targets: 'target_day', placements: 'placement_day', campaigns: 'campaign_hour' } as const;
+
+/** Sums by object and by time: weekday (1 Monday to 7 Sunday), month (2026-11), hour (0 to 23). */
 export async function dimensionSums(
   sql: Database,
   accountId: number,
-  of: 'targets' | 'placements',
+  of: 'targets' | 'placements' | 'campaigns',
   window: Window,
-  time: 'weekday' | 'month',
-  onSums: (ids: string[], bucket: string, figures: number[]) => void,
+  times: readonly Time[],
+  onSums: (ids: string[], times: Partial<Record<Time, string>>, figures: number[]) => void,
 ): Promise<void> {
-  const keys = of === 'targets' ? sql`target_id` : sql`campaign_id, placement`;
-  const bucket = time === 'weekday' ? sql`to_char(day, 'ID')` : sql`to_char(day, 'YYYY-MM')`;
+  const ids =
+    of === 'targets' ? sql`target_id` : of === 'placements' ? sql`campaign_id, placement` : sql`campaign_id`;
+  const idCount = of === 'placements' ? 2 : 1;
+  const bucket: Record<Time, Fragment> = {
+    weekday: sql`to_char(day, 'ID')`,
+    month: sql`to_char(day, 'YYYY-MM')`,
+    hour: sql`hour`,
+  };
+  const keys = times.reduce((list, time) => sql`${list}, ${bucket[time]}`, ids);
   const rows = sql`
-    select concat_ws(${betweenValues}, ${keys}, ${bucket}, sum(impressions), sum(clicks), sum(spend), sum(orders),
-      sum(units), sum(sales)) as row
-    from ${sql(of === 'targets' ? 'target_day' : 'placement_day')}
+    select concat_ws(${betweenValues}, ${keys}, sum(impressions), sum(clicks), sum(spend), sum(orders), sum(units),
+      sum(sales)) as row
+    from ${sql(factOfCut[of])}
     where account_id = ${accountId} and day between ${window.from} and ${window.to}
-    group by ${keys}, ${bucket}`;
-  const ids = of === 'targets' ? 1 : 2;
+    group by ${keys}`;
   await packedRows(sql, sql``, rows, (row) =>
-    onSums(row.slice(0, ids), row[ids]!, row.slice(ids + 1).map(Number)),
+    onSums(
+      row.slice(0, idCount),
+      Object.fromEntries(times.map((time, i) => [time, row[idCount + i]!])),
+      row.slice(idCount + times.length).map(Number),
+    ),
   );
+}
+
+/** Bids of targets as they changed: "2026-10-02 0.45, 2026-11-01 0.40" by id. */
+export async function bidHistories(
+  sql: Database,
+  accountId: number,
+  ids: string[],
+): Promise<Map<string, string>> {
+  const rows = await sql<{ id: string; steps: string }[]>`
+    select target_id::text as id,
+      string_agg(day || ' ' || round(bid / 1e6, 2), ', ' order by day) as steps
+    from target_bid where account_id = ${accountId} and target_id = any(${ids}::bigint[]) group by target_id`;
+  return new Map(rows.map(({ id, steps }) => [id, steps]));
 }
 
 /** Days of one term of one target; `key` is "target:term". */

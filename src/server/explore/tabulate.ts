@@ -3,7 +3,7 @@ import { emptySums } from '../../core/explore/store.ts';
 import type { Rows } from '../../core/explore/sorted.ts';
 import type { AccountTable } from '../../core/explore/table.ts';
 
-/** What a cross-tab is cut by. `name_part` splits the campaign's name. */
+/** What a cross-tab is cut by. `name_part` splits the campaign's name, `ad_group_part` that of the ad group. */
 export const dimensions = [
   'campaign',
   'product',
@@ -16,17 +16,45 @@ export const dimensions = [
   'placement',
   'weekday',
   'month',
+  'hour',
   'name_part',
+  'ad_group_part',
 ] as const;
 export type Dimension = (typeof dimensions)[number];
 
-/** Dimensions that placements know nothing of: what was clicked there is told by campaign only. */
-export const targetDimensions: readonly Dimension[] = [
+const times = ['weekday', 'month', 'hour'] as const;
+export type Time = (typeof times)[number];
+export const isTime = (dimension: Dimension): dimension is Time =>
+  (times as readonly Dimension[]).includes(dimension);
+
+/** Dimensions of targets: what is told by campaign only, placements and hours, cannot be cut by them. */
+const targetDimensions: readonly Dimension[] = [
   'ad_group',
+  'ad_group_part',
   'target_kind',
   'automatic_mode',
   'match_type',
 ];
+
+/** Why a cut cannot be made, as a sentence; null when it can. */
+export function whyNoCut({ rows, columns }: Cut): string | null {
+  const both = [rows, columns];
+  if (both.includes('placement') && both.includes('hour'))
+    return 'The marketplace tells hours by campaign: they cannot be cut by placement.';
+  const told = both.includes('placement') ? 'placements' : both.includes('hour') ? 'hours' : null;
+  const lost = both.find((one) => targetDimensions.includes(one));
+  return told && lost
+    ? `The marketplace tells ${told} by campaign: they cannot be cut by ${lost.replaceAll('_', ' ')}.`
+    : null;
+}
+
+/** The level whose rows a cut is made of. */
+export const levelOfCut = ({ rows, columns }: Cut): 'targets' | 'placements' | 'campaigns' =>
+  [rows, columns].includes('placement')
+    ? 'placements'
+    : [rows, columns].includes('hour')
+      ? 'campaigns'
+      : 'targets';
 
 export interface Cut {
   rows: Dimension;
@@ -38,10 +66,12 @@ export interface Cut {
 
 const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
 
-/** Sums of one object, in one weekday or month when the cut asks for such. */
+const hours = Array.from({ length: 24 }, (_, hour) => `${hour}:00`);
+
+/** Sums of one object, in one weekday, month or hour when the cut asks for such. */
 export interface Piece {
   row: number;
-  bucket: string;
+  times: Partial<Record<Time, string>>;
   /** Impressions, clicks, spend, orders, units, sales. */
   figures: readonly number[];
 }
@@ -49,23 +79,27 @@ export interface Piece {
 /** Cross-tab of rows of a level. */
 export function tabulate(
   table: AccountTable,
-  level: 'targets' | 'placements',
+  level: 'targets' | 'placements' | 'campaigns',
   pieces: Iterable<Piece>,
   cut: Cut,
 ): CrossTab {
   const months = new Set<string>();
-  const nameOf = (dimension: Dimension, { row, bucket }: Piece): string => {
+  const nameOf = (dimension: Dimension, { row, times: at }: Piece): string => {
     const read = (ref: string) => String(table.reader(level, ref)(row) ?? '(none)');
     switch (dimension) {
       case 'weekday':
-        return weekdays[Number(bucket) - 1]!;
+        return weekdays[Number(at.weekday) - 1]!;
+      case 'hour':
+        return hours[Number(at.hour)]!;
       case 'month':
-        months.add(bucket);
-        return bucket;
+        months.add(at.month!);
+        return at.month!;
       case 'automatic_mode':
         return read('target_kind') === 'automatic' ? read('target') : '(not automatic)';
       case 'name_part':
         return namePart(read('campaign'), cut.separator, cut.part);
+      case 'ad_group_part':
+        return namePart(read('ad_group'), cut.separator, cut.part);
       case 'status':
         return read(level === 'placements' ? 'campaign_status' : 'status');
       case 'placement':
@@ -88,7 +122,13 @@ export function tabulate(
     });
   }
   const calendar = (dimension: Dimension) =>
-    dimension === 'weekday' ? weekdays : dimension === 'month' ? [...months].sort() : null;
+    dimension === 'weekday'
+      ? weekdays
+      : dimension === 'hour'
+        ? hours
+        : dimension === 'month'
+          ? [...months].sort()
+          : null;
   const [rows, columns] = [calendar(cut.rows), calendar(cut.columns)];
   return crossTab(facts, { ...(rows ? { rows } : {}), ...(columns ? { columns } : {}) });
 }
@@ -100,6 +140,6 @@ export function* piecesOf(
 ): Generator<Piece> {
   for (const row of rows) {
     const { impressions, clicks, spend, orders, units, sales } = sums.read(row, emptySums());
-    yield { row, bucket: '', figures: [impressions, clicks, spend, orders, units, sales] };
+    yield { row, times: {}, figures: [impressions, clicks, spend, orders, units, sales] };
   }
 }

@@ -1,7 +1,7 @@
 import { PassThrough, Readable } from 'node:stream';
 import { stringify } from 'csv-stringify';
 import excel from 'exceljs';
-import { columnLabel, readColumn, type ColumnRef, type Level } from '../../core/explore/columns.ts';
+import { columnLabel, readColumn, type ColumnKind, type Level } from '../../core/explore/columns.ts';
 import type { Value } from '../../core/explore/conditions.ts';
 import { units } from '../../core/metrics/money.ts';
 
@@ -14,50 +14,68 @@ const types: Record<TableFormat, string> = {
   jsonl: 'application/jsonl; charset=utf-8',
 };
 
-/** Numbers as other tools take them: money in currency units, shares as shares, nothing for nothing. */
-function plain({ column, frame }: ColumnRef, value: Value): string | number | null {
-  return typeof value === 'number' && column.kind === 'money' && frame !== 'change' ? units(value) : value;
+/** A column of a file: what it is called there, and how its numbers are written. */
+export interface FileColumn {
+  key: string;
+  label: string;
+  kind: ColumnKind;
 }
 
-/** Rows of a table as a file, streamed: any number of them. Text that a spreadsheet would run is escaped. */
+/** Numbers as other tools take them: money in currency units, shares as shares, nothing for nothing. */
+const plain = ({ kind }: FileColumn, value: Value): string | number | null =>
+  value === Infinity ? 'no sales' : typeof value === 'number' && kind === 'money' ? units(value) : value;
+
+/** Rows of a level as a file, streamed: any number of them. */
 export function tableFile(
   format: TableFormat,
   level: Level,
   refs: readonly string[],
   rows: AsyncIterable<Value[]>,
 ): Response {
-  const columns = refs.map((ref) => readColumn(ref, level)!);
+  const columns = refs.map((ref): FileColumn => {
+    const column = readColumn(ref, level)!;
+    // A change is a share of what was, whatever its figure is counted in.
+    const kind = column.frame === 'change' ? 'share' : column.column.kind;
+    return { key: ref, label: columnLabel(column), kind };
+  });
+  return valuesFile(format, level, columns, rows);
+}
+
+/** Rows as a file, streamed. Text that a spreadsheet would run is escaped. */
+export function valuesFile(
+  format: TableFormat,
+  name: string,
+  columns: FileColumn[],
+  rows: AsyncIterable<Value[]> | Iterable<Value[]>,
+): Response {
   const lines = (async function* () {
     for await (const values of rows) yield columns.map((column, i) => plain(column, values[i] ?? null));
   })();
-  const body = Readable.toWeb(writers[format](lines, columns, refs)) as ReadableStream;
+  const body = Readable.toWeb(writers[format](lines, columns)) as ReadableStream;
   return new Response(body, {
     headers: {
       'content-type': types[format],
-      'content-disposition': `attachment; filename="${level}.${format}"`,
+      'content-disposition': `attachment; filename="${name}.${format}"`,
     },
   });
 }
 
 type Lines = AsyncIterable<(string | number | null)[]>;
 
-const writers: Record<
-  TableFormat,
-  (lines: Lines, columns: ColumnRef[], refs: readonly string[]) => Readable
-> = {
+const writers: Record<TableFormat, (lines: Lines, columns: FileColumn[]) => Readable> = {
   csv: (lines, columns) =>
     Readable.from(lines).pipe(
       stringify({
         header: true,
-        columns: columns.map((column) => columnLabel(column)),
+        columns: columns.map(({ label }) => label),
         escape_formulas: true,
       }),
     ),
-  jsonl: (lines, _, refs) =>
+  jsonl: (lines, columns) =>
     Readable.from(
       (async function* () {
         for await (const line of lines) {
-          yield `${JSON.stringify(Object.fromEntries(refs.map((ref, i) => [ref, line[i]])))}\n`;
+          yield `${JSON.stringify(Object.fromEntries(columns.map(({ key }, i) => [key, line[i]])))}\n`;
         }
       })(),
     ),
@@ -66,9 +84,9 @@ const writers: Record<
     const book = new excel.stream.xlsx.WorkbookWriter({ stream });
     const sheet = book.addWorksheet('Mowing', { views: [{ state: 'frozen', ySplit: 1 }] });
     const formats: Partial<Record<string, string>> = { share: '0.0%', money: '#,##0.00', count: '#,##0' };
-    sheet.columns = columns.map((column) => {
-      const numFmt = column.frame === 'change' ? '0.0%' : formats[column.column.kind];
-      return { header: columnLabel(column), width: 16, ...(numFmt ? { style: { numFmt } } : {}) };
+    sheet.columns = columns.map(({ label, kind }) => {
+      const numFmt = formats[kind];
+      return { header: label, width: 16, ...(numFmt ? { style: { numFmt } } : {}) };
     });
     void (async () => {
       for await (const line of lines) sheet.addRow(line).commit();

@@ -1,3 +1,4 @@
+import { useMemo } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { Window } from '../../core/metrics/days.ts';
 import type { Effect } from '../../core/round/types.ts';
@@ -64,11 +65,17 @@ export const useSeason = () =>
 export const useSheet = () =>
   useQuery({ queryKey: ['sheet'], queryFn: () => get<SheetAnswer>('/api/sheet') });
 
+/** The window that figures are compared with, when the address names one of its own; null: the days just before. */
+export function useOwnComparison(): Window | null {
+  const [from] = useUrlState('cfrom');
+  const [to] = useUrlState('cto');
+  return useMemo(() => (from && to && from <= to ? { from, to } : null), [from, to]);
+}
+
 /** The window of the address, else the default one; null while nothing is loaded. */
 export function useWindow(): Window | null {
   const [from] = useUrlState('from');
   const [to] = useUrlState('to');
-  const season = useSeason();
-  if (from && to) return { from, to };
-  return season.data?.defaultWindow ?? null;
+  const usual = useSeason().data?.defaultWindow ?? null;
+  return useMemo(() => (from && to ? { from, to } : usual), [from, to, usual]);
 }

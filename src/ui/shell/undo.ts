@@ -6,7 +6,15 @@ import { send } from '../api.ts';
 export type Step =
   | { kind: 'accept'; label: string; groups: string[] }
   | { kind: 'decide'; label: string; keys: string[] }
-  | { kind: 'remove'; label: string; lineIds: number[] };
+  | { kind: 'remove'; label: string; lineIds: number[] }
+  | { kind: 'goal'; label: string; scope: string; key: string; before: GoalValues | null };
+
+/** A goal as it is set: target ACOS as a share, floor and ceiling in micros. */
+export interface GoalValues {
+  targetAcos: number;
+  bidFloor: number | null;
+  bidCeiling: number | null;
+}
 
 interface UndoState {
   steps: Step[];
@@ -36,6 +44,13 @@ export async function undoLast(): Promise<string | null> {
   if (step.kind === 'accept') await send('POST', '/api/sheet/undo', { groups: step.groups });
   else if (step.kind === 'decide')
     await send('POST', '/api/round/decide', { keys: step.keys, decision: null });
+  else if (step.kind === 'goal') await putGoal(step.scope, step.key, step.before);
   else await send('POST', '/api/sheet/lines', { lineIds: step.lineIds, back: true });
   return step.label;
 }
+
+/** Sets a goal, or takes an override away. */
+export const putGoal = (scope: string, key: string, values: GoalValues | null): Promise<unknown> =>
+  values
+    ? send('PUT', '/api/goals', { scope, key, ...values })
+    : send('DELETE', `/api/goals?scope=${scope}&key=${encodeURIComponent(key)}`);

@@ -5,8 +5,15 @@ import type { Value } from '../../core/explore/conditions.ts';
 import { fieldText, readNumber } from '../../core/explore/typed.ts';
 import { Whisker } from '../../ui/Whisker.tsx';
 import { cellText, isNumber } from './cells.ts';
-import { editableColumn, stickyStyle, type TableColumn } from './layout.ts';
+import { editableColumns, stickyStyle, type TableColumn } from './layout.ts';
 import { below } from './state.ts';
+import { StepLine } from './StepLine.tsx';
+
+/** A cell that is being changed: its row, and the name of its column. */
+export interface EditedCell {
+  key: string;
+  name: string;
+}
 
 interface CellProps {
   level: Level;
@@ -15,8 +22,8 @@ interface CellProps {
   row: TableRow | null;
   isEditing: boolean;
   onOpen: (key: string) => void;
-  onEdit: (key: string | null) => void;
-  onValue: (key: string, value: number) => void;
+  onEdit: (cell: EditedCell | null) => void;
+  onValue: (cell: EditedCell, value: number | string) => void;
 }
 
 /** One value of a row: a name that opens, a whisker with its verdict, a value that can be changed, or just a value. */
@@ -53,17 +60,34 @@ export function Cell({ level, column, value, row, isEditing, onOpen, onEdit, onV
       </div>
     );
   }
-  const editable = editableColumn[level] === name;
+  if (name === 'bid_history') {
+    return (
+      <div role="cell" className={stays} style={style} title={typeof value === 'string' ? value : undefined}>
+        {typeof value === 'string' && <StepLine steps={value} />}
+      </div>
+    );
+  }
+  const editable = column.frame === '' && editableColumns[level]?.includes(name) && value !== 'archived';
   if (editable && isEditing) {
+    const cell = { key: row.key, name };
     return (
       <div role="cell" className="number" style={{ ...style, overflow: 'visible' }}>
-        <CellInput
-          label={columnLabel(column)}
-          kind={kind}
-          value={typeof value === 'number' ? value : 0}
-          onValue={(next) => onValue(row.key, next)}
-          onCancel={() => onEdit(null)}
-        />
+        {name === 'status' ? (
+          <StatusInput
+            value={String(value)}
+            choices={level === 'negatives' ? ['archived'] : ['enabled', 'paused', 'archived']}
+            onValue={(next) => onValue(cell, next)}
+            onCancel={() => onEdit(null)}
+          />
+        ) : (
+          <CellInput
+            label={columnLabel(column)}
+            kind={kind}
+            value={typeof value === 'number' ? value : 0}
+            onValue={(next) => onValue(cell, next)}
+            onCancel={() => onEdit(null)}
+          />
+        )}
       </div>
     );
   }
@@ -81,10 +105,39 @@ export function Cell({ level, column, value, row, isEditing, onOpen, onEdit, onV
       className={`${isNumber(kind) ? 'number' : ''}${tone}${stays}`}
       style={style}
       title={kind === 'text' ? text : undefined}
-      onDoubleClick={editable ? () => onEdit(row.key) : undefined}
+      onDoubleClick={editable ? () => onEdit({ key: row.key, name }) : undefined}
     >
       {editable ? <span className="changes">{text}</span> : text}
     </div>
+  );
+}
+
+interface StatusInputProps {
+  value: string;
+  choices: string[];
+  onValue: (value: string) => void;
+  onCancel: () => void;
+}
+
+/** A status chosen where it stands. */
+function StatusInput({ value, choices, onValue, onCancel }: StatusInputProps) {
+  return (
+    <select
+      autoFocus
+      aria-label="Status"
+      value={value}
+      onChange={(event) => onValue(event.target.value)}
+      onBlur={onCancel}
+      onKeyDown={(event) => {
+        event.stopPropagation();
+        if (event.key === 'Escape') onCancel();
+      }}
+      style={{ font: 'inherit', width: '100%' }}
+    >
+      {[value, ...choices.filter((choice) => choice !== value)].map((choice) => (
+        <option key={choice}>{choice}</option>
+      ))}
+    </select>
   );
 }
 

@@ -1,14 +1,24 @@
 import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
 import CircularProgress from '@mui/material/CircularProgress';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useSnackbar } from 'notistack';
+import { useState } from 'react';
 import type { Condition } from '../../core/explore/conditions.ts';
-import { distanceFromGoal, type Cell, type CrossTab } from '../../core/explore/crosstab.ts';
-import { acos, cpc, ctr, cvr, roas, revenuePerClick } from '../../core/metrics/figures.ts';
+import {
+  cellFigures,
+  distanceFromGoal,
+  type Cell,
+  type CellFigure,
+  type CrossTab,
+} from '../../core/explore/crosstab.ts';
 import { count, decimal, money, percent, signedMoney } from '../../core/metrics/format.ts';
 import type { Window } from '../../core/metrics/days.ts';
-import { ask } from '../../ui/api.ts';
+import { ask, download } from '../../ui/api.ts';
 import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { Choice, Field } from '../../ui/fields.tsx';
 import { writeState, type ExploreState } from './state.ts';
@@ -25,23 +35,23 @@ const dimensions: [string, string][] = [
   ['status', 'Status'],
   ['weekday', 'Weekday'],
   ['month', 'Month'],
-  ['name_part', 'Part of the name'],
+  ['hour', 'Hour'],
+  ['name_part', 'Part of the campaign’s name'],
+  ['ad_group_part', 'Part of the ad group’s name'],
 ];
 
-const figures: Record<string, { label: string; of: (cell: Cell) => string }> = {
-  acos: { label: 'ACOS', of: (cell) => percent(acos(cell)) },
-  spend: { label: 'Spend', of: (cell) => money(cell.spend) },
-  sales: { label: 'Sales', of: (cell) => money(cell.sales) },
-  orders: { label: 'Orders', of: (cell) => count(cell.orders) },
-  clicks: { label: 'Clicks', of: (cell) => count(cell.clicks) },
-  gain: { label: 'Gain against goal', of: (cell) => signedMoney(cell.gain) },
-  cvr: { label: 'CVR', of: (cell) => percent(cvr(cell)) },
-  ctr: { label: 'CTR', of: (cell) => percent(ctr(cell)) },
-  cpc: { label: 'CPC', of: (cell) => amount(cpc(cell)) },
-  rpc: { label: 'RPC', of: (cell) => amount(revenuePerClick(cell)) },
-  roas: { label: 'ROAS', of: (cell) => (roas(cell) === null ? '–' : decimal(roas(cell)!)) },
-};
-const amount = (value: number | null): string => (value === null ? '–' : money(value));
+const figureNames = Object.keys(cellFigures) as CellFigure[];
+const isFigure = (name: string): name is CellFigure => name in cellFigures;
+
+/** A figure of a cell as people read it. */
+function figureText(name: CellFigure, cell: Cell): string {
+  const { kind, of } = cellFigures[name];
+  const value = of(cell);
+  if (kind === 'share') return percent(value);
+  if (value === null) return '–';
+  if (name === 'gain') return signedMoney(value);
+  return kind === 'money' ? money(value) : kind === 'count' ? count(value) : decimal(value);
+}
 
 /** Columns of the table that a dimension of the cross-tab means; time is no column of a table. */
 const columnOf: Record<string, string> = {
@@ -68,11 +78,13 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
   const [figureName] = useUrlState('figure');
   const [separator] = useUrlState('split');
   const [part] = useUrlState('part');
+  const [exporting, setExporting] = useState<HTMLElement | null>(null);
+  const { enqueueSnackbar } = useSnackbar();
   const { roles } = useTheme().palette;
   const rows = rowName ?? 'campaign';
   const columns = columnName ?? 'automatic_mode';
-  const chosen = (figureName ?? 'acos').split(',').filter((name) => figures[name]);
-  const shown = chosen.length > 0 ? chosen : ['acos'];
+  const chosen = (figureName ?? 'acos').split(',').filter(isFigure);
+  const shown: CellFigure[] = chosen.length > 0 ? chosen : ['acos'];
   const body = {
     within: state.within,
     where: state.where,
@@ -88,17 +100,19 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
     placeholderData: keepPreviousData,
     retry: false,
   });
+  const data = table.data;
   const open = (row: string | null, column: string | null) => {
     const parts = [
       [rows, row],
       [columns, column],
     ] as const;
     const conditions = parts.flatMap(([dimension, value]): Condition[] => {
-      const name = columnOf[dimension];
+      const name = level === 'campaigns' && dimension === 'campaign' ? 'name' : columnOf[dimension];
       if (!name || value === null || value.startsWith('(')) return [];
       return [{ column: name, is: 'equals', value }];
     });
-    const level = rows === 'placement' || columns === 'placement' ? 'placements' : 'targets';
+    const both = [rows, columns];
+    const level = both.includes('placement') ? 'placements' : both.includes('hour') ? 'campaigns' : 'targets';
     setUrl({ view: null }, true);
     writeState({
       level,
@@ -106,6 +120,15 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
       sort: null,
       where: { all: [...(state.where ? [state.where] : []), ...conditions] },
     });
+  };
+  const saveAs = async (format: 'csv' | 'xlsx' | 'jsonl') => {
+    setExporting(null);
+    try {
+      const call = { ...body, figures: shown, format };
+      await download('/api/explore/crosstab/export', call, `${rows}-by-${columns}.${format}`);
+    } catch (error) {
+      enqueueSnackbar((error as Error).message, { variant: 'error' });
+    }
   };
   const choice = (label: string, name: string, value: string, options: [string, string][]) => (
     <label>
@@ -140,13 +163,12 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
           aria-label={`Rows of ${row ?? 'all'}, ${column ?? 'all'}`}
         >
           {shown.map((name) => (
-            <span key={name}>{figures[name]!.of(cell)}</span>
+            <span key={name}>{figureText(name, cell)}</span>
           ))}
         </button>
       )}
     </td>
   );
-  const data = table.data;
   return (
     <>
       <Box
@@ -176,7 +198,7 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
           'Figure',
           'figure',
           shown[0]!,
-          Object.entries(figures).map(([name, { label }]) => [name, label]),
+          figureNames.map((name) => [name, cellFigures[name].label]),
         )}
         <label>
           and{' '}
@@ -188,14 +210,14 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
             }
           >
             <option value="">no other</option>
-            {Object.entries(figures).map(([name, { label }]) => (
+            {figureNames.map((name) => (
               <option key={name} value={name}>
-                {label}
+                {cellFigures[name].label}
               </option>
             ))}
           </Choice>
         </label>
-        {(rows === 'name_part' || columns === 'name_part') && (
+        {[rows, columns].some((name) => name.endsWith('_part')) && (
           <label>
             split by{' '}
             <Field
@@ -217,6 +239,21 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
             />
           </label>
         )}
+        <Box sx={{ flex: 1 }} />
+        <Button
+          size="small"
+          disabled={!data || table.isError}
+          onClick={(event) => setExporting(event.currentTarget)}
+        >
+          Export
+        </Button>
+        <Menu anchorEl={exporting} open={exporting !== null} onClose={() => setExporting(null)}>
+          {(['csv', 'xlsx', 'jsonl'] as const).map((format) => (
+            <MenuItem key={format} dense onClick={() => void saveAs(format)}>
+              The cross-tab as {{ csv: 'CSV', xlsx: 'XLSX', jsonl: 'JSON Lines' }[format]}
+            </MenuItem>
+          ))}
+        </Menu>
       </Box>
       {table.isError && (
         <Typography color="error" sx={{ px: 2.25, py: 1 }}>
@@ -284,7 +321,7 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
               <tr>
                 <th scope="col">
                   {dimensions.find(([name]) => name === rows)![1]}
-                  {shown.length > 1 && `, ${shown.map((name) => figures[name]!.label).join(' and ')}`}
+                  {shown.length > 1 && `, ${shown.map((name) => cellFigures[name].label).join(' and ')}`}
                 </th>
                 {data.columns.map((column) => (
                   <th scope="col" key={column}>

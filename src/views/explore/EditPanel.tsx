@@ -84,7 +84,14 @@ export const waysOf = (level: Level, currency: string): Way[] => {
     case 'placements':
       return amounts('modifier', 'modifiers', 'points');
     case 'terms':
-      return negatives;
+      return [
+        ...negatives,
+        {
+          id: 'lane',
+          label: 'Send down its lane: exact there, blocked in research',
+          make: () => ({ field: 'lane' }),
+        },
+      ];
     case 'negatives':
       return statuses('negatives').slice(2);
     default:
@@ -214,7 +221,8 @@ export function EditPanel({
 
 const valueOf = (edit: Edit, value: string | null): string => {
   if (value === null) return '–';
-  if (edit.field === 'bid' || edit.field === 'daily_budget') return money(Number(value));
+  if (edit.field === 'bid' || edit.field === 'daily_budget' || edit.field === 'lane')
+    return money(Number(value));
   if (edit.field === 'negative') return value.split(':')[0]!.replace('_', ' ');
   return edit.field === 'modifier' ? `${value} %` : value;
 };

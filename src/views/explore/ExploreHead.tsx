@@ -7,9 +7,11 @@ import { memo, type RefObject } from 'react';
 import type { TableAnswer } from '../../core/explore/answers.ts';
 import { levelNames, levels, type Level } from '../../core/explore/columns.ts';
 import type { Condition } from '../../core/explore/conditions.ts';
+import type { Window } from '../../core/metrics/days.ts';
 import { count, money, percent } from '../../core/metrics/format.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
 import { RestsOnSummary } from '../../ui/shell/RestsOnSummary.tsx';
+import { Compared } from './Compared.tsx';
 import { Conditions } from './Conditions.tsx';
 import { waysOf } from './EditPanel.tsx';
 import { Slices } from './Slices.tsx';
@@ -30,6 +32,10 @@ interface ExploreHeadProps {
   onColumns: (open: boolean) => void;
   onExport: (anchor: HTMLElement) => void;
   onEdit: (editing: { values: null }) => void;
+  window: Window;
+  /** A comparison of its own; null for the days just before. */
+  own: Window | null;
+  onCompare: (open: boolean) => void;
 }
 
 const setWhere = (where: Condition | null) => writeState({ where });
@@ -61,6 +67,12 @@ export const ExploreHead = memo(function ExploreHead(props: ExploreHeadProps) {
         />
         {!crossed && (
           <>
+            <Compared window={props.window} own={props.own} />
+            {markedCount > 0 && (
+              <Button size="small" onClick={() => props.onCompare(true)}>
+                Compare
+              </Button>
+            )}
             <Button
               size="small"
               aria-pressed={isTrendOpen}

@@ -6,7 +6,7 @@ import type { TableRow } from '../../core/explore/answers.ts';
 import type { Level } from '../../core/explore/columns.ts';
 import type { Value } from '../../core/explore/conditions.ts';
 import { useRecycled } from '../../ui/hooks/useRecycled.ts';
-import { Cell } from './Cell.tsx';
+import { Cell, type EditedCell } from './Cell.tsx';
 import { markWidth, type TableColumn } from './layout.ts';
 import { TableHead } from './TableHead.tsx';
 import { pageRows } from './useTable.ts';
@@ -25,7 +25,7 @@ export interface ExploreTableProps {
   focus: number;
   marked: ReadonlySet<string>;
   allMarked: boolean;
-  editing: string | null;
+  editing: EditedCell | null;
   sort: string | null;
   descending: boolean;
   stale: boolean;
@@ -35,8 +35,8 @@ export interface ExploreTableProps {
   onOpen: (key: string) => void;
   onMark: (index: number, range: boolean) => void;
   onMarkAll: () => void;
-  onEdit: (key: string | null) => void;
-  onValue: (key: string, value: number) => void;
+  onEdit: (cell: EditedCell | null) => void;
+  onValue: (cell: EditedCell, value: number | string) => void;
 }
 
 const tableStyles = ({ palette: { roles } }: Theme) =>
@@ -156,10 +156,10 @@ export function ExploreTable(props: ExploreTableProps) {
       >
         {recycled.map(({ item, slot }) => {
           const row = rowAt(item.index);
-          const isEditing = row !== null && props.editing === row.key;
+          const editing = row !== null && props.editing?.key === row.key ? props.editing.name : null;
           return (
             <Row
-              key={isEditing ? `editing ${row.key}` : slot}
+              key={editing === null ? slot : `editing ${row!.key}`}
               level={props.level}
               columns={columns}
               places={places}
@@ -170,7 +170,7 @@ export function ExploreTable(props: ExploreTableProps) {
               top={item.start}
               focused={item.index === focus}
               isMarked={row !== null && (allMarked || marked.has(row.key))}
-              isEditing={isEditing}
+              editing={editing}
               onFocus={props.onFocus}
               onOpen={props.onOpen}
               onMark={props.onMark}
@@ -195,23 +195,24 @@ interface RowProps {
   top: number;
   focused: boolean;
   isMarked: boolean;
-  isEditing: boolean;
+  /** Name of the column whose cell is being changed. */
+  editing: string | null;
   onFocus: (index: number) => void;
   onOpen: (key: string) => void;
   onMark: (index: number, range: boolean) => void;
-  onEdit: (key: string | null) => void;
-  onValue: (key: string, value: number) => void;
+  onEdit: (cell: EditedCell | null) => void;
+  onValue: (cell: EditedCell, value: number | string) => void;
 }
 
 const Row = memo(function Row(props: RowProps) {
-  const { level, columns, places, grid, width, row, index, top, focused, isMarked, isEditing } = props;
+  const { level, columns, places, grid, width, row, index, top, focused, isMarked, editing } = props;
   const element = useRef<HTMLDivElement>(null);
   const key = row?.key ?? null;
   useEffect(() => {
     // The element was another row's: the focus of what stands in it is not meant for this one.
     const active = document.activeElement;
-    if (!isEditing && active instanceof HTMLElement && element.current?.contains(active)) active.blur();
-  }, [key, isEditing]);
+    if (editing === null && active instanceof HTMLElement && element.current?.contains(active)) active.blur();
+  }, [key, editing]);
   const name = row ? String(row.values[places[0]!] ?? '') : '';
   return (
     <div
@@ -244,7 +245,7 @@ const Row = memo(function Row(props: RowProps) {
           column={column}
           value={row?.values[places[i]!] ?? null}
           row={row}
-          isEditing={isEditing}
+          isEditing={editing === column.column.name}
           onOpen={props.onOpen}
           onEdit={props.onEdit}
           onValue={props.onValue}

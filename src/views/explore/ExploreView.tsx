@@ -12,20 +12,22 @@ import { useHotkeys } from 'react-hotkeys-hook';
 import { levelNames, levels } from '../../core/explore/columns.ts';
 import { readNumber } from '../../core/explore/typed.ts';
 import { windowBefore, type Window } from '../../core/metrics/days.ts';
-import { count } from '../../core/metrics/format.ts';
-import { send, download } from '../../ui/api.ts';
+import { count, percent } from '../../core/metrics/format.ts';
+import { get, send, download } from '../../ui/api.ts';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
-import { useSeason, useWindow } from '../../ui/shell/data.ts';
+import { useOwnComparison, useSeason, useWindow } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
-import { useUndo } from '../../ui/shell/undo.ts';
+import { putGoal, useUndo, type GoalValues } from '../../ui/shell/undo.ts';
+import type { EditedCell } from './Cell.tsx';
 import { plainValue } from './cells.ts';
 import { ColumnsDialog } from './ColumnsDialog.tsx';
+import { ComparePanel, type Side } from './ComparePanel.tsx';
 import { CrossTabView } from './CrossTabView.tsx';
 import { EditPanel, waysOf } from './EditPanel.tsx';
 import { ExploreHead } from './ExploreHead.tsx';
 import { ExploreTable } from './ExploreTable.tsx';
-import { editableColumn, layOut } from './layout.ts';
+import { editableColumns, layOut, pasteColumn } from './layout.ts';
 import { RowPanel } from './RowPanel.tsx';
 import { below, readState, toLevel, writeState, type ExploreState } from './state.ts';
 import { Trend } from './Trend.tsx';
@@ -42,6 +44,7 @@ const help: KeyHelp[] = [
   { keys: ['ctrl', 'c'], does: 'copy what is marked as a table' },
   { keys: ['ctrl', 'v'], does: 'paste a column of values from the row in focus on' },
   { keys: ['y'], does: 'why: what is known of the target or term in focus' },
+  { keys: ['c'], does: 'compare two marked rows, or the marked ones with all others' },
   { keys: ['t'], does: 'trend: open and close' },
   { keys: ['/'], does: 'filter by name' },
   { keys: ['[', ']'], does: 'previous, next level' },
@@ -119,23 +122,29 @@ function TableView({ state, window, crossed }: TableViewProps) {
   const [focus, setFocus] = useState(0);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const [allMarked, setAllMarked] = useState(false);
-  const [cell, setCell] = useState<string | null>(null);
+  const [cell, setCell] = useState<EditedCell | null>(null);
+  const [comparing, setComparing] = useState(false);
   const [editing, setEditing] = useState<{ values: Record<string, number> | null } | null>(null);
   const [choosing, setChoosing] = useState(false);
   const [exporting, setExporting] = useState<HTMLElement | null>(null);
   const anchor = useRef(0);
   const input = useRef<HTMLInputElement>(null);
 
-  const comparison = windowBefore(window);
-  const request = useMemo(() => requestOf(state, window, null), [state, window]);
+  const own = useOwnComparison();
+  const comparison = own ?? windowBefore(window);
+  const request = useMemo(() => requestOf(state, window, own), [state, window, own]);
   const { first, rowAt } = useTable(request, pages);
   const answer = first.data;
   const rows = answer?.count ?? 0;
   const columns = useMemo(() => layOut(state.columns, level), [state.columns, level]);
   const ways = waysOf(level, currency);
-  const fieldName = editableColumn[level];
+  const fieldName = pasteColumn(level);
+  const firstField = editableColumns[level]?.find((name) =>
+    columns.some(({ column }) => column.name === name),
+  );
   const scope = JSON.stringify([state.where, state.within, window]);
   useEffect(() => {
+    setComparing(false);
     setMarked(new Set());
     setAllMarked(false);
     setFocus(0);
@@ -199,11 +208,42 @@ function TableView({ state, window, crossed }: TableViewProps) {
     },
     [push, enqueueSnackbar, queries],
   );
-  const putValue = (key: string, value: number) => {
+  const putValue = (edited: EditedCell, value: number | string) => {
     setCell(null);
+    if (edited.name === 'target_acos') return void putTargetAcos(edited.key, value as number);
     // One value typed by hand is meant: only the marketplace's limits hold it.
-    const edit = { field: fieldName, how: 'set', value };
-    void put({ ...request, columns: [], keys: [key], edit, keepGuards: false }, 'one value changed');
+    const edit =
+      edited.name === 'status' ? { field: 'status', to: value } : { field: edited.name, how: 'set', value };
+    void put({ ...request, columns: [], keys: [edited.key], edit, keepGuards: false }, 'one value changed');
+  };
+  /** A goal is ours and goes on no sheet; ctrl z takes it back all the same. */
+  const putTargetAcos = async (key: string, targetAcos: number) => {
+    const scope = level === 'campaigns' ? 'campaign' : level === 'products' ? 'product' : 'account';
+    const id = scope === 'account' ? '' : key;
+    try {
+      const { goals } = await get<{ goals: (GoalValues & { scope: string; key: string })[] }>('/api/goals');
+      const known = goals.find((goal) => goal.scope === scope && goal.key === id);
+      const before = known
+        ? { targetAcos: known.targetAcos, bidFloor: known.bidFloor, bidCeiling: known.bidCeiling }
+        : null;
+      await putGoal(scope, id, { bidFloor: null, bidCeiling: null, ...before, targetAcos });
+      push({ kind: 'goal', label: 'a goal changed', scope, key: id, before });
+      enqueueSnackbar(`Goal set to ${percent(targetAcos)}. ctrl z takes it back.`);
+      void queries.invalidateQueries();
+    } catch (error) {
+      enqueueSnackbar((error as Error).message, { variant: 'error' });
+    }
+  };
+  const sides = (): [Side, Side] => {
+    const named = (key: string) => {
+      for (let at = 0; at < rows; at++) if (rowAt(at)?.key === key) return String(rowAt(at)!.values[0]);
+      return key;
+    };
+    const keys = [...marked];
+    const side = (label: string, list: string[], others = false): Side => ({ label, keys: list, others });
+    return keys.length === 2
+      ? [side(named(keys[0]!), [keys[0]!]), side(named(keys[1]!), [keys[1]!])]
+      : [side(`${count(keys.length)} marked`, keys), side(`${count(rows - keys.length)} others`, keys, true)];
   };
   const copy = () => {
     const list = Array.from({ length: rows }, (_, i) => rowAt(i)).filter(
@@ -262,10 +302,12 @@ function TableView({ state, window, crossed }: TableViewProps) {
   useHotkeys('ctrl+a, meta+a', (event) => (event.preventDefault(), markAll()), [markAll]);
   useHotkeys('ctrl+c, meta+c', copy, [rows, rowAt, marked, allMarked, columns]);
   useHotkeys('esc', () => (setMarked(new Set()), setAllMarked(false)));
-  useHotkeys('e', (event) => (event.preventDefault(), row && fieldName && setCell(row.key)), [
-    row,
-    fieldName,
-  ]);
+  useHotkeys(
+    'e',
+    (event) => (event.preventDefault(), row && firstField && setCell({ key: row.key, name: firstField })),
+    [row, firstField],
+  );
+  useHotkeys('c', () => marked.size > 0 && setComparing(true), [marked]);
   useHotkeys('b', (event) => (event.preventDefault(), ways.length > 0 && setEditing({ values: null })), [
     ways,
   ]);
@@ -308,6 +350,9 @@ function TableView({ state, window, crossed }: TableViewProps) {
         onColumns={setChoosing}
         onExport={setExporting}
         onEdit={setEditing}
+        window={window}
+        own={own}
+        onCompare={setComparing}
       />
       {!crossed && trend === '1' && answer && <Trend request={request} comparison={comparison} />}
       {crossed ? (
@@ -369,6 +414,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
           onClose={() => setChoosing(false)}
         />
       )}
+      {comparing && <ComparePanel request={request} sides={sides()} onClose={() => setComparing(false)} />}
       {editing && (
         <EditPanel
           request={request}

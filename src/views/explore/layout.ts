@@ -20,6 +20,7 @@ const widths: Record<string, number> = {
   match_type: 84,
   gain: 122,
   impressions: 92,
+  bid_history: 112,
 };
 
 const usualWidth = ({ column, frame }: ColumnRef): number => {
@@ -47,11 +48,18 @@ export function layOut(shown: readonly ShownColumn[], level: Level): TableColumn
   });
 }
 
-/** What can be typed into a cell at a level. */
-export const editableColumn: Partial<Record<Level, string>> = {
-  targets: 'bid',
-  campaigns: 'daily_budget',
-  placements: 'modifier',
+/** What can be changed in a cell at a level, the most usual first. */
+export const editableColumns: Partial<Record<Level, readonly string[]>> = {
+  account: ['target_acos'],
+  products: ['target_acos'],
+  campaigns: ['daily_budget', 'target_acos', 'status'],
+  placements: ['modifier'],
+  targets: ['bid', 'status'],
+  negatives: ['status'],
 };
+
+/** The column that a pasted list of values is meant for. */
+export const pasteColumn = (level: Level): string | undefined =>
+  editableColumns[level]?.find((name) => ['bid', 'daily_budget', 'modifier'].includes(name));
 
 export const stickyStyle = (left: number | null) => (left === null ? undefined : { left });

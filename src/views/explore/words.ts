@@ -22,7 +22,11 @@ const choiceWords: Record<string, string> = { under: 'under goal', over: 'over g
 
 /** "ACOS above 1.3 × its goal", "Campaign status is enabled". */
 export function conditionWords(condition: Condition, level: Level): string {
-  if ('all' in condition) return condition.all.map((one) => conditionWords(one, level)).join(' and ');
+  if ('all' in condition) {
+    const inside = (one: Condition) =>
+      'any' in one ? `(${conditionWords(one, level)})` : conditionWords(one, level);
+    return condition.all.map(inside).join(' and ');
+  }
   if ('any' in condition) return condition.any.map((one) => conditionWords(one, level)).join(' or ');
   const { column: ref, is, value, times, not } = condition;
   const column = readColumn(ref, level);
