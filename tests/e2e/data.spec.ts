@@ -1,4 +1,6 @@
+import { readFile } from 'node:fs/promises';
 import { expect, test } from '@playwright/test';
+import excel from 'exceljs';
 import { startStack, type Stack } from '../support/stack.ts';
 
 let stack: Stack;
@@ -47,11 +49,8 @@ test('a file in other words: mapped with samples, asked what cannot be guessed, 
   ]) {
     await preview.getByRole('combobox', { name: `Column for ${header}` }).selectOption(column!);
   }
-  await preview.getByRole('button', { name: 'Load the file' }).click();
-  await expect(
-    preview.getByText('The dates of this file can be read day first or month first. Say which.'),
-  ).toBeVisible();
-  // Sent once more with its kind known, it is asked before anything is started.
+  await expect(preview.getByText('Please say how dates are read.')).toBeVisible();
+  await expect(preview.getByRole('button', { name: 'Load the file' })).toBeDisabled();
   await preview.getByRole('button', { name: 'Leave it' }).click();
   await input.setInputFiles(
     file(
@@ -133,4 +132,74 @@ test('structure and targets from files alone: the round judges them', async ({ p
   await expect(page.getByTestId('load-result')).toContainText('6 rows loaded');
   await page.goto(`${stack.url}/round?queue=targets`);
   await expect(page.getByRole('row').filter({ hasText: 'fermenting lids' })).toContainText('Cut bid');
+});
+
+test('a workbook: sheet by sheet, each as what it is; then everything as one package', async ({ page }) => {
+  const book = new excel.Workbook();
+  book.addWorksheet('Notes').addRow(['Nothing to load here']);
+  const products = book.addWorksheet('Products');
+  products.addRow(['SKU', 'Item code', 'Title', 'Price', 'Unit cost']);
+  products.addRow(['LID-1', 'QY000001', 'Lid set', 18.9, 4]);
+  const hours = book.addWorksheet('Hours');
+  hours.addRow(['Day', 'Hour', 'Campaign', 'Impr.', 'Clicks', 'Cost']);
+  hours.addRow([new Date('2026-11-03T00:00:00Z'), 17, 'Lids', 90, 4, 1.2]);
+  hours.addRow([new Date('2026-11-03T00:00:00Z'), 25, 'Lids', 90, 4, 1.2]);
+  await page.goto(`${stack.url}/data`);
+  await page.getByLabel('File to load').setInputFiles({
+    name: 'account.xlsx',
+    mimeType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+    buffer: Buffer.from(await book.xlsx.writeBuffer()),
+  });
+  const preview = page.getByTestId('preview');
+  const sheet = preview.getByRole('combobox', { name: 'Sheet' });
+  const kind = preview.getByRole('combobox', { name: 'Kind of file' });
+  await expect(sheet).toHaveValue('Products');
+  await expect(kind).toHaveValue('products');
+  await expect(preview.getByText('Sheets left for later: Hours.')).toBeVisible();
+  await sheet.selectOption('Hours');
+  await expect(kind).toHaveValue('campaign-hours');
+  await preview.getByRole('button', { name: 'Load the file' }).click();
+  const result = page.getByTestId('load-result');
+  await expect(result).toContainText('1 rows loaded of 2 read; 1 rejected');
+  await expect(result).toContainText('Row 3, column hour, “25”: Hours go from 0 to 23.');
+
+  const saved = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'Export everything' }).click();
+  const download = await saved;
+  expect(download.suggestedFilename()).toMatch(/^mowing-account-.+\.zip$/);
+  await page.getByLabel('File to load').setInputFiles({
+    name: 'account.zip',
+    mimeType: 'application/zip',
+    buffer: await readFile(await download.path()),
+  });
+  await expect(page.getByTestId('package')).toContainText('structure, products, goals, targets-daily');
+  await page.getByRole('button', { name: 'Load the package' }).click();
+  await expect(result).toContainText(/rows loaded of [\d,]+ read in \d+ parts; 0 rejected/);
+});
+
+test('a summary of a month is said wherever it counts, and where it does not', async ({ page }) => {
+  await page.goto(`${stack.url}/data`);
+  await page
+    .getByLabel('File to load')
+    .setInputFiles(
+      file(
+        'summary.csv',
+        [
+          'start_date,end_date,campaign,ad_group,target,match_type,impressions,clicks,spend,orders,sales',
+          '2026-03-01,2026-03-31,Summed up,Core,lid set,exact,900,60,30.00,3,56.70',
+        ].join('\n'),
+      ),
+    );
+  const preview = page.getByTestId('preview');
+  await expect(preview).toContainText('They count in windows that hold all of their days.');
+  await preview.getByRole('button', { name: 'Load the file' }).click();
+  await expect(page.getByTestId('load-result')).toContainText('1 rows loaded');
+  const explore = (from: string, to: string) =>
+    page.goto(`${stack.url}/explore?level=targets&from=${from}&to=${to}`);
+  const said = page.getByTestId('rests-on-summary');
+  await explore('2026-03-05', '2026-04-04');
+  await expect(said).toContainText('A summary of 1 Mar 2026 to 31 Mar 2026 does not count');
+  await said.getByRole('button', { name: 'look at all of it' }).click();
+  await expect(said).toContainText('Rests on a summary of 1 Mar 2026 to 31 Mar 2026.');
+  await expect(page.getByTestId('explore-sentence')).toContainText('30.00');
 });

@@ -31,9 +31,10 @@ export function Compared({ window, own }: ComparedProps) {
     ['The same weekdays 4 weeks earlier', earlier(window, 28)],
     ['The same weekdays 52 weeks earlier', earlier(window, 364)],
   ];
-  const change = (more: Partial<Window>) => {
-    const next = { ...shown, ...more };
-    if (next.from && next.to && next.from <= next.to) put(next);
+  /** A day beyond the other end takes that end along. */
+  const change = ({ from = shown.from, to = shown.to }: Partial<Window>, moved: keyof Window) => {
+    if (from === '' || to === '') return;
+    put(from <= to ? { from, to } : moved === 'from' ? { from, to: from } : { from: to, to });
   };
   return (
     <>
@@ -71,16 +72,14 @@ export function Compared({ window, own }: ComparedProps) {
             type="date"
             aria-label="Comparison from"
             value={shown.from}
-            max={shown.to}
-            onChange={(event) => change({ from: event.target.value })}
+            onChange={(event) => change({ from: event.target.value }, 'from')}
           />
           to
           <Field
             type="date"
             aria-label="Comparison to"
             value={shown.to}
-            min={shown.from}
-            onChange={(event) => change({ to: event.target.value })}
+            onChange={(event) => change({ to: event.target.value }, 'to')}
           />
         </Box>
       </Popover>

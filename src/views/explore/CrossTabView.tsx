@@ -102,6 +102,8 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
   });
   const data = table.data;
   const open = (row: string | null, column: string | null) => {
+    const both = [rows, columns];
+    const level = both.includes('placement') ? 'placements' : both.includes('hour') ? 'campaigns' : 'targets';
     const parts = [
       [rows, row],
       [columns, column],
@@ -111,8 +113,6 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
       if (!name || value === null || value.startsWith('(')) return [];
       return [{ column: name, is: 'equals', value }];
     });
-    const both = [rows, columns];
-    const level = both.includes('placement') ? 'placements' : both.includes('hour') ? 'campaigns' : 'targets';
     setUrl({ view: null }, true);
     writeState({
       level,
