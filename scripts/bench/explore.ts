@@ -1,7 +1,7 @@
 import { chmodSync, mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { DuckDBInstance } from '@duckdb/node-api';
-import { chromium } from '@playwright/test';
+import { chromium, type Page } from '@playwright/test';
 import postgres from 'postgres';
 import { copyToFile } from './copy.ts';
 import { bigObjects } from './big-account.ts';
@@ -190,6 +190,43 @@ export async function* exploreTables(
   yield* await scrollRows(app);
 }
 
+/** Types names to look for, and takes the time from the answer of the server until its rows are painted. */
+async function typeConditions(page: Page): Promise<number> {
+  await page.evaluate(() => {
+    const times = { answered: 0, shown: 0 };
+    Object.assign(globalThis, { times });
+    const original = globalThis.fetch;
+    globalThis.fetch = async (...call) => {
+      const answer = await original(...call);
+      await answer.clone().text();
+      Object.assign(times, { answered: performance.now(), shown: 0 });
+      return answer;
+    };
+    const rows = document.querySelector('[aria-label=Rows] [role=rowgroup]')!.parentElement!.parentElement!;
+    new MutationObserver(() => {
+      if (times.answered > 0 && times.shown === 0)
+        requestAnimationFrame(() => setTimeout(() => (times.shown ||= performance.now())));
+    }).observe(rows, { subtree: true, childList: true, characterData: true, attributes: true });
+  });
+  const field = page.getByLabel('Filter by name');
+  const took: number[] = [];
+  for (let round = 10; round < 40; round++) {
+    await page.evaluate(() =>
+      Object.assign((globalThis as never as { times: object }).times, { answered: 0, shown: 0 }),
+    );
+    await field.fill(`keyword ${round}`);
+    await page.locator('[role=row][data-key]').first().getByText(`keyword ${round}`).waitFor();
+    const { answered, shown } = await page
+      .waitForFunction(() => {
+        const { times } = globalThis as never as { times: { answered: number; shown: number } };
+        return times.shown > 0 && times;
+      })
+      .then((handle) => handle.jsonValue() as Promise<{ answered: number; shown: number }>);
+    took.push(shown - answered);
+  }
+  return p95(took);
+}
+
 /** Scrolls 100,000 targets in Chromium, and times a typed condition until its rows stand. */
 async function scrollRows(app: Running): Promise<Measure[]> {
   const browser = await chromium.launch({ executablePath: chromiumPath(), args: chromiumFlags });
@@ -198,7 +235,16 @@ async function scrollRows(app: Running): Promise<Measure[]> {
     await page.goto(`${app.url}/explore?level=targets&from=${window.from}&to=${window.to}`);
     await page.locator('[role=row][data-key]').first().waitFor({ timeout: 120_000 });
     const scrolled = await scrollTable(page, '[aria-label=Rows]', 160);
+    const typed = await typeConditions(page);
     return [
+      {
+        name: 'explore-typed-condition',
+        value: typed,
+        unit: 'ms from the answer to its rows, p95',
+        reference: '100 ms',
+        ratio: typed / 100,
+        aim: 'under 100 ms',
+      },
       {
         name: 'explore-scroll',
         value: scrolled.scrolling,

@@ -9,6 +9,7 @@ import { connect, type Database } from '../../src/server/db/connection.ts';
 import { migrate } from '../../src/server/db/migrate.ts';
 import { inspectFile, type Wanted } from '../../src/server/imports/inspect.ts';
 import { loadFile, type LoadResult } from '../../src/server/imports/load.ts';
+import { targetRows, termRows } from '../../src/server/round/sums.queries.ts';
 import { makeDatabase } from '../support/stack.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'mowing-'));
@@ -407,6 +408,30 @@ describe('summaries', () => {
     const wrong = csv(`${head}2026-10-31,2026-10-01,Lids,Core,lid set,exact,900,60,30,3,56.70\n`);
     await expect(wrong).rejects.toThrow('It lies before the first day.');
   });
+});
+
+test('judging counts a summary that lies in its window, and none that does not', async () => {
+  const head =
+    'start_date,end_date,campaign,ad_group,target,match_type,term,impressions,clicks,spend,orders,sales\n';
+  const line = 'Lids,Core,lid set,broad,lid pack,900,60,30,3,56.70';
+  await csv(`${head}2026-10-01,2026-10-31,${line}\n`);
+  await csv(`${head}2026-10-01,2026-10-31,${line}\n`.replace(',term,', ',').replace(',lid pack,', ','));
+  const day = '2026-10-16';
+  const evidence = { from: '2026-08-20', to: '2026-11-17' };
+  const judged = async (window: { from: string; to: string }) => {
+    const inside = day >= window.from && day <= window.to;
+    const weights = [
+      { day: '2026-08-20', n: 1, y: 1, inside: false },
+      { day, n: 0.5, y: 0.5, inside },
+      { day: '2026-11-17', n: 1, y: 1, inside: true },
+    ];
+    const [target] = await targetRows(sql, 1, window, evidence, weights, { from: '2026-11-10', weights: [] });
+    const { terms } = await termRows(sql, 1, window, evidence, weights);
+    return [target!.clicks, target!.n, target!.seenClicks, terms[0]?.clicks, terms[0]?.y];
+  };
+  expect(await judged({ from: '2026-10-01', to: '2026-11-17' })).toEqual([60, 30, 60, 60, 1.5]);
+  // The window holds its middle day, and not all of it: no figure, but evidence.
+  expect(await judged({ from: '2026-10-10', to: '2026-11-17' })).toEqual([0, 30, 60, undefined, undefined]);
 });
 
 test('every kind has its schema in docs/formats, and the schemas are those of the code', async () => {
