@@ -1,51 +1,19 @@
-import { mkdtempSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { ensureAccount } from '../../src/server/account/queries.ts';
-import { config } from '../../src/server/config.ts';
-import { connect, type Database } from '../../src/server/db/connection.ts';
-import { migrate } from '../../src/server/db/migrate.ts';
+import type { Database } from '../../src/server/db/connection.ts';
 import { blocksOf } from '../../src/server/facts/blocks.ts';
 import { makeBlocks } from '../../src/server/facts/blocks.queries.ts';
-import { inspectFile } from '../../src/server/imports/inspect.ts';
-import { loadFile } from '../../src/server/imports/load.ts';
-import { makeDatabase } from '../support/stack.ts';
+import { startImporter, type Importer } from '../support/importing.ts';
 
-const folder = mkdtempSync(join(tmpdir(), 'mowing-'));
-config.dataDir = folder;
 let sql: Database;
-let files = 0;
-
+let load: Importer['load'];
 beforeAll(async () => {
-  const url = await makeDatabase();
-  await migrate(url);
-  sql = connect(url);
-  await ensureAccount(sql, 1);
+  ({ sql, load } = await startImporter());
 });
 afterAll(() => sql.end());
 
 const ever = { from: '2026-01-01', to: '2026-12-31' };
 const facts = ['target_day', 'term_day'] as const;
-
-async function load(text: string): Promise<void> {
-  const path = join(folder, `file-${files++}.csv`);
-  writeFileSync(path, text);
-  const layout = await inspectFile(path, 'file.csv');
-  const order = {
-    accountId: 1,
-    jobId: null,
-    source: 'file',
-    path,
-    fileName: 'file.csv',
-    layout,
-    choices: { kind: layout.kind!, mapping: layout.mapping, dateOrder: 'ymd', decimalMark: '.' },
-    asOf: null,
-    whole: false,
-  } as const;
-  await loadFile(sql, order, new Date('2026-11-21T10:00:00Z'), () => undefined);
-}
 
 /** Every row of every day, by the raw facts. */
 async function rawRows(fact: (typeof facts)[number]): Promise<string[]> {

@@ -1,26 +1,18 @@
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { readFileSync } from 'node:fs';
 import excel from 'exceljs';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
-import { ensureAccount } from '../../src/server/account/queries.ts';
-import { config } from '../../src/server/config.ts';
-import { connect, type Database } from '../../src/server/db/connection.ts';
-import { migrate } from '../../src/server/db/migrate.ts';
-import { inspectFile, type Wanted } from '../../src/server/imports/inspect.ts';
-import { loadFile, type LoadResult } from '../../src/server/imports/load.ts';
+import type { Database } from '../../src/server/db/connection.ts';
+import { inspectFile } from '../../src/server/imports/inspect.ts';
+import type { LoadResult } from '../../src/server/imports/load.ts';
 import { targetRows, termRows } from '../../src/server/round/sums.queries.ts';
-import { makeDatabase } from '../support/stack.ts';
+import { startImporter, type Importer } from '../support/importing.ts';
 
-const folder = mkdtempSync(join(tmpdir(), 'mowing-'));
-config.dataDir = folder;
 let sql: Database;
-
+let put: Importer['put'];
+let load: Importer['loadPath'];
+let csv: Importer['load'];
 beforeAll(async () => {
-  const url = await makeDatabase();
-  await migrate(url);
-  sql = connect(url);
-  await ensureAccount(sql, 1);
+  ({ sql, put, loadPath: load, load: csv } = await startImporter());
 });
 afterAll(() => sql.end());
 beforeEach(async () => {
@@ -29,33 +21,6 @@ beforeEach(async () => {
   await sql`update account set today = null`;
 });
 
-async function load(path: string, wanted: Wanted = {}): Promise<LoadResult> {
-  const seen = await inspectFile(path, 'file', wanted);
-  const order = {
-    accountId: 1,
-    jobId: null,
-    source: 'file',
-    path,
-    fileName: 'file',
-    layout: seen,
-    choices: {
-      kind: seen.kind!,
-      mapping: seen.mapping,
-      dateOrder: seen.dateOrders[0] ?? 'ymd',
-      decimalMark: seen.decimalMarks[0] ?? '.',
-    },
-    asOf: null,
-    whole: false,
-  } as const;
-  return loadFile(sql, order, new Date('2026-11-21T10:00:00Z'), () => undefined);
-}
-
-const put = (content: string): string => {
-  const path = join(folder, 'file');
-  writeFileSync(path, content);
-  return path;
-};
-const csv = (text: string) => load(put(text));
 const reasons = (result: LoadResult) =>
   result.rejected.map(({ row, column, value, reason }) => [row, column, value, reason]);
 const campaigns = () =>
@@ -63,7 +28,7 @@ const campaigns = () =>
 
 describe('a workbook', () => {
   async function book(): Promise<string> {
-    const path = join(folder, 'book.xlsx');
+    const path = put('book.xlsx', '');
     const made = new excel.Workbook();
     made.addWorksheet('Read me').addRow(['Figures of the season']);
     const terms = made.addWorksheet('Terms');

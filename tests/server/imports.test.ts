@@ -1,67 +1,22 @@
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
-import { ensureAccount } from '../../src/server/account/queries.ts';
 import { config } from '../../src/server/config.ts';
-import { connect, type Database } from '../../src/server/db/connection.ts';
-import { migrate } from '../../src/server/db/migrate.ts';
+import type { Database } from '../../src/server/db/connection.ts';
 import { inspectFile } from '../../src/server/imports/inspect.ts';
-import { loadFile, type LoadResult } from '../../src/server/imports/load.ts';
-import type { FileKind } from '../../src/server/imports/kinds.ts';
-import type { DateOrder, DecimalMark } from '../../src/server/imports/values.ts';
-import { makeDatabase } from '../support/stack.ts';
+import { startImporter, type Importer } from '../support/importing.ts';
 
-const folder = mkdtempSync(join(tmpdir(), 'mowing-'));
-config.dataDir = folder;
 let sql: Database;
-
+let put: Importer['put'];
+let load: Importer['load'];
 beforeAll(async () => {
-  const url = await makeDatabase();
-  await migrate(url);
-  sql = connect(url);
-  await ensureAccount(sql, 1);
+  ({ sql, put, load } = await startImporter());
 });
 afterAll(() => sql.end());
 beforeEach(async () => {
   await sql`truncate target_day, term_day, term, target, negative, ad_group, campaign, report_day, day_sight, import,
     target_bid, placement_modifier, product_ad`;
 });
-
-const put = (name: string, content: string | Buffer): string => {
-  const path = join(folder, name);
-  writeFileSync(path, content);
-  return path;
-};
-
-async function load(
-  content: string | Buffer,
-  choices: { kind?: FileKind; dateOrder?: DateOrder; decimalMark?: DecimalMark; whole?: boolean } = {},
-): Promise<LoadResult> {
-  const path = put('file.csv', content);
-  const seen = await inspectFile(path, 'file.csv');
-  return loadFile(
-    sql,
-    {
-      accountId: 1,
-      jobId: null,
-      source: 'file',
-      path,
-      fileName: 'file.csv',
-      layout: seen,
-      choices: {
-        kind: choices.kind ?? seen.kind!,
-        mapping: seen.mapping,
-        dateOrder: choices.dateOrder ?? seen.dateOrders[0] ?? 'ymd',
-        decimalMark: choices.decimalMark ?? seen.decimalMarks[0] ?? '.',
-      },
-      asOf: null,
-      whole: choices.whole ?? false,
-    },
-    new Date('2026-11-21T10:00:00Z'),
-    () => undefined,
-  );
-}
 
 const termSums = () =>
   sql<{ day: string; text: string; clicks: number; spend: number; orders: number; sales: number }[]>`
@@ -172,7 +127,7 @@ describe('bad rows', () => {
 
   test('the rejected rows are a file that can be repaired and loaded again', async () => {
     const { rejectedFile } = await load(content);
-    const text = readFileSync(join(folder, rejectedFile!), 'utf8');
+    const text = readFileSync(join(config.dataDir, rejectedFile!), 'utf8');
     expect(text.split('\n')[0]).toBe(`${header},rejected_row,rejected_because`);
     const repaired = text.replace('2026-02-31', '2026-11-07').split('\n').slice(0, 2).join('\n');
     expect((await load(repaired)).rowsLoaded).toBe(1);
@@ -183,7 +138,7 @@ describe('bad rows', () => {
     const { rejectedFile } = await load(
       `${header}\n${row('2026-11-05', 'fine')}\n${row('2026-02-31', '=lids')}\n`,
     );
-    const text = readFileSync(join(folder, rejectedFile!), 'utf8');
+    const text = readFileSync(join(config.dataDir, rejectedFile!), 'utf8');
     expect(text).toContain("'=lids");
     await load(text.replace('2026-02-31', '2026-11-07'));
     expect((await termSums()).map(({ text: term }) => term)).toContain('=lids');

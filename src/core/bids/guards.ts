@@ -110,3 +110,30 @@ function withinSteps(bid: Micros, { current }: GuardInput, { step }: Guards): Mi
   if (bid < current && near < bid) return near + step;
   return near;
 }
+
+/**
+ * The first bid of a term in the lane it is sent down (micros): what is wanted, but no more than 1.5 times the highest CPC
+ * it has cost, within floor and ceiling (guide, section 7.1).
+ */
+export function firstBid(
+  wanted: Micros,
+  highestCpc: Micros | null,
+  guards: Guards,
+): { bid: Micros; held: GuardName[] } {
+  const held: GuardName[] = [];
+  let bid = wanted;
+  if (highestCpc !== null && bid > highestCpc * guards.overHighestCpc) {
+    bid = highestCpc * guards.overHighestCpc;
+    held.push('highest CPC');
+  }
+  if (bid > guards.ceiling) {
+    bid = guards.ceiling;
+    held.push('ceiling');
+  }
+  const least = Math.max(guards.floor, guards.minimumBid);
+  if (bid < least) {
+    bid = least;
+    held.push('floor');
+  }
+  return { bid: toStep(bid, guards.step), held };
+}

@@ -1,4 +1,4 @@
-import { guardBid, type GuardName, type Guards } from '../bids/guards.ts';
+import { firstBid, guardBid, type GuardName, type Guards } from '../bids/guards.ts';
 import type { Day } from '../metrics/days.ts';
 import { toStep, type Micros } from '../metrics/money.ts';
 import type { NegativeType } from '../terms/match.ts';
@@ -179,20 +179,6 @@ export function editLane(row: LaneRow, guards: Guards): Edited {
   if (typeof row.destination === 'string') return unchanged(null, row.destination);
   if (row.destination.targetKind === 'keyword' && row.whyNoKeyword !== null)
     return unchanged(null, row.whyNoKeyword);
-  const held: GuardName[] = [];
-  let bid = row.rpc * row.targetAcos;
-  if (row.cpc !== null && bid > row.cpc * guards.overHighestCpc) {
-    bid = row.cpc * guards.overHighestCpc;
-    held.push('highest CPC');
-  }
-  if (bid > guards.ceiling) {
-    bid = guards.ceiling;
-    held.push('ceiling');
-  }
-  const least = Math.max(guards.floor, guards.minimumBid);
-  if (bid < least) {
-    bid = least;
-    held.push('floor');
-  }
-  return { old: null, next: String(toStep(bid, guards.step)), held, problem: null };
+  const { bid, held } = firstBid(row.rpc * row.targetAcos, row.cpc, guards);
+  return { old: null, next: String(bid), held, problem: null };
 }

@@ -1,8 +1,7 @@
 import { evidenceBid } from '../bids/evidence.ts';
-import type { GuardName } from '../bids/guards.ts';
+import { firstBid } from '../bids/guards.ts';
 import { posterior, valuePerOrder } from '../evidence/prior.ts';
 import { clicksForAnOrder, probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
-import { toStep } from '../metrics/money.ts';
 import type { Lane } from '../terms/lanes.ts';
 import { NegativeIndex, whyNoKeyword } from '../terms/match.ts';
 import { normalise, variantForm } from '../terms/normalise.ts';
@@ -142,21 +141,8 @@ function harvest(
   const guards = guardsOf(goal, input.guards);
   // Goal CPC over what is paid per bid there: the first bid of the lane.
   const wanted = evidenceBid(goal.targetAcos / rhoOf(there.campaignId), revenue(belief), there.modifier);
-  const held: GuardName[] = [];
-  let bid = wanted;
-  if (row.evidence.highestCpc > 0 && bid > row.evidence.highestCpc * guards.overHighestCpc) {
-    bid = row.evidence.highestCpc * guards.overHighestCpc;
-    held.push('highest CPC');
-  }
-  if (bid > guards.ceiling) {
-    bid = guards.ceiling;
-    held.push('ceiling');
-  }
-  const least = Math.max(guards.floor, guards.minimumBid);
-  if (bid < least) {
-    bid = least;
-    held.push('floor');
-  }
+  const highest = row.evidence.highestCpc > 0 ? row.evidence.highestCpc : null;
+  const { bid, held } = firstBid(wanted, highest, guards);
   const warnings: string[] = [];
   for (const target of served) warnings.push(`${around.nameOf(target.adGroupId)} bids on it already.`);
   const variant = isItem ? null : around.variantIn(destination, term);
@@ -169,7 +155,7 @@ function harvest(
     targetKind: isItem ? 'item' : 'keyword',
     matchType: isItem ? null : 'exact',
     expression: isItem ? term.toUpperCase() : term,
-    bid: toStep(bid, guards.step),
+    bid,
     wanted,
     held,
     alsoFrom: row.alsoFrom,

@@ -2,7 +2,6 @@
 export const changeColumns = [
   'line_id',
   'sheet',
-  'sent_on',
   'action',
   'entity',
   'object_id',
@@ -20,4 +19,5 @@ export const changeColumns = [
   'proposed_by',
   'state',
   'message',
+  'sent_on',
 ];

@@ -1,12 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import {
-  conflictKey,
-  linesOf,
-  revertOf,
-  totalEffect,
-  type Adjustment,
-  type LineDraft,
-} from '../../core/changes/lines.ts';
+import { linesOf, revertOf, totalEffect, type Adjustment, type LineDraft } from '../../core/changes/lines.ts';
 import { addDays, daysBetween, windowDays, type Window } from '../../core/metrics/days.ts';
 import { money } from '../../core/metrics/format.ts';
 import { total } from '../../core/metrics/figures.ts';
@@ -20,6 +13,7 @@ import { findingsOf } from '../round/index.ts';
 import { limitsOf } from '../round/input.ts';
 import { seasonDays } from '../round/queries.ts';
 import { bidProblem } from './bids.ts';
+import { rowOf } from './rows.ts';
 import {
   bidOf,
   changeLine,
@@ -54,27 +48,6 @@ const draftOf = (line: LineRow): LineDraft => ({
   expression: line.expression,
   reason: line.reason,
   effect: line.effect,
-});
-
-const rowOf = (
-  draft: LineDraft,
-  more: Pick<NewLine, 'sheet_id' | 'group_key' | 'finding_key' | 'proposed_by' | 'reverts'>,
-): NewLine => ({
-  ...more,
-  action: draft.action,
-  entity: draft.entity,
-  object_id: draft.objectId,
-  campaign_id: draft.campaignId,
-  ad_group_id: draft.adGroupId,
-  field: draft.field,
-  old_value: draft.oldValue,
-  new_value: draft.newValue,
-  target_kind: draft.targetKind,
-  match_type: draft.matchType,
-  expression: draft.expression,
-  reason: draft.reason,
-  effect: draft.effect,
-  conflict_key: conflictKey(draft),
 });
 
 /** Puts lines on the sheet. A line that repeats an open one says nothing new and is left out. */

@@ -11,8 +11,8 @@ import {
   linesUnder,
   openSheetId,
   settleLines,
-  type NewLine,
 } from '../changes/queries.ts';
+import { rowOf } from '../changes/rows.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 import { limitsOf } from '../round/input.ts';
 import { lookupsOf, type Lookups } from './lookups.queries.ts';
@@ -156,30 +156,16 @@ async function put(tx: Transaction, accountId: number, rows: Values[]): Promise<
     }
   }
   const group = randomUUID();
-  const lines = fresh.map(({ sheetId, values }): NewLine & { values: Values } => {
-    const draft = draftOf(values);
-    return {
+  const lines = fresh.map(({ sheetId, values }) => {
+    const proposedBy = textOf(values.proposed_by) ?? 'a file';
+    const about = {
       sheet_id: sheetId,
       group_key: group,
       finding_key: null,
-      action: draft.action,
-      entity: draft.entity,
-      object_id: draft.objectId,
-      campaign_id: draft.campaignId,
-      ad_group_id: draft.adGroupId,
-      field: draft.field,
-      old_value: draft.oldValue,
-      new_value: draft.newValue,
-      target_kind: draft.targetKind,
-      match_type: draft.matchType,
-      expression: draft.expression,
-      reason: draft.reason,
-      proposed_by: textOf(values.proposed_by) ?? 'a file',
-      effect: null,
-      conflict_key: conflictKey(draft),
+      proposed_by: proposedBy,
       reverts: null,
-      values,
     };
+    return { ...rowOf(draftOf(values), about), values };
   });
   const standing = await linesUnder(
     tx,

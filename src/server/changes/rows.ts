@@ -1,0 +1,24 @@
+import { conflictKey, type LineDraft } from '../../core/changes/lines.ts';
+import type { NewLine } from './queries.ts';
+
+/** A draft as the row of a sheet. */
+export const rowOf = (
+  draft: LineDraft,
+  more: Pick<NewLine, 'sheet_id' | 'group_key' | 'finding_key' | 'proposed_by' | 'reverts'>,
+): NewLine => ({
+  ...more,
+  action: draft.action,
+  entity: draft.entity,
+  object_id: draft.objectId,
+  campaign_id: draft.campaignId,
+  ad_group_id: draft.adGroupId,
+  field: draft.field,
+  old_value: draft.oldValue,
+  new_value: draft.newValue,
+  target_kind: draft.targetKind,
+  match_type: draft.matchType,
+  expression: draft.expression,
+  reason: draft.reason,
+  effect: draft.effect,
+  conflict_key: conflictKey(draft),
+});
