@@ -193,3 +193,28 @@ test('bids that changed stand as a step line with their days', async ({ page }) 
       .getByRole('img', { name: /^Bids: \d{4}-\d\d-\d\d \d+\.\d\d/ }),
   ).toBeVisible();
 });
+
+test('a range of rows that were never in view is marked and copied whole', async ({ page, context }) => {
+  await context.grantPermissions(['clipboard-read', 'clipboard-write']);
+  await open(page, '?level=targets&cols=name,clicks');
+  const total = Number(
+    (await page.getByTestId('explore-sentence').innerText())
+      .match(/^([\d,]+) targets/)![1]!
+      .replace(/,/g, ''),
+  );
+  expect(total).toBeGreaterThan(500);
+  await page.keyboard.press('x');
+  await page
+    .getByRole('table', { name: 'Rows' })
+    .evaluate((table) => table.scrollTo({ top: table.scrollHeight }));
+  const last = page.locator(`[role=row][aria-rowindex="${total + 2}"]`);
+  await last.locator('input').click({ modifiers: ['Shift'] });
+  await expect(page.getByRole('button', { name: `Edit ${total.toLocaleString('en')} marked` })).toBeVisible();
+  await page.keyboard.press('Control+c');
+  await expect(page.getByText(`${total.toLocaleString('en')} rows copied.`)).toBeVisible();
+  const copied = (await page.evaluate(() => navigator.clipboard.readText())).split('\n');
+  expect(copied).toHaveLength(total + 1);
+  const clicks = copied.slice(1).reduce((sum, line) => sum + Number(line.split('\t')[1]), 0);
+  const shown = await page.locator('[role=row]').nth(1).locator('[role=cell]').nth(2).innerText();
+  expect(clicks.toLocaleString('en')).toBe(shown);
+});

@@ -31,7 +31,10 @@ import { editableColumns, layOut, pasteColumn } from './layout.ts';
 import { RowPanel } from './RowPanel.tsx';
 import { below, readState, toLevel, writeState, type ExploreState } from './state.ts';
 import { Trend } from './Trend.tsx';
-import { requestOf, useTable } from './useTable.ts';
+import { requestOf, rowsBetween, useTable } from './useTable.ts';
+
+/** More rows than this are for a file. */
+const mostCopied = 20_000;
 
 const help: KeyHelp[] = [
   { keys: ['j', 'k'], does: 'next, previous row' },
@@ -150,6 +153,10 @@ function TableView({ state, window, crossed }: TableViewProps) {
     setFocus(0);
   }, [scope]);
 
+  const failed = useCallback(
+    (error: Error) => enqueueSnackbar(error.message, { variant: 'error', autoHideDuration: 8000 }),
+    [enqueueSnackbar],
+  );
   const onPages = useCallback(
     (next: number[]) => setPages((old) => (old.join() === next.join() ? old : next)),
     [],
@@ -157,22 +164,23 @@ function TableView({ state, window, crossed }: TableViewProps) {
   const mark = useCallback(
     (index: number, range: boolean) => {
       setAllMarked(false);
-      setMarked((old) => {
-        const next = new Set(old);
-        const [from, to] = range
-          ? [Math.min(anchor.current, index), Math.max(anchor.current, index)]
-          : [index, index];
-        for (let i = from; i <= to; i++) {
-          const key = rowAt(i)?.key;
-          if (key === undefined) continue;
-          if (range) next.add(key);
-          else if (!next.delete(key)) next.add(key);
-        }
-        anchor.current = index;
-        return next;
-      });
+      const add = (keys: string[]) => setMarked((old) => new Set([...old, ...keys]));
+      const key = rowAt(index)?.key;
+      if (range) {
+        const [from, to] = [anchor.current, index].sort((a, b) => a - b) as [number, number];
+        const inView = Array.from({ length: to - from + 1 }, (_, i) => rowAt(from + i));
+        if (!inView.includes(null)) add(inView.map((row) => row!.key));
+        else void rowsBetween(request, from, to).then((list) => add(list.map((row) => row.key)), failed);
+      } else if (key !== undefined) {
+        setMarked((old) => {
+          const next = new Set(old);
+          if (!next.delete(key)) next.add(key);
+          return next;
+        });
+      }
+      anchor.current = index;
     },
-    [rowAt],
+    [rowAt, request, failed],
   );
   const markAll = useCallback(() => {
     setMarked(new Set());
@@ -245,38 +253,44 @@ function TableView({ state, window, crossed }: TableViewProps) {
       ? [side(named(keys[0]!), [keys[0]!]), side(named(keys[1]!), [keys[1]!])]
       : [side(`${count(keys.length)} marked`, keys), side(`${count(rows - keys.length)} others`, keys, true)];
   };
-  const copy = () => {
-    const list = Array.from({ length: rows }, (_, i) => rowAt(i)).filter(
-      (row) => row !== null && (allMarked || marked.has(row.key)),
-    );
-    if (list.length === 0) return;
+  const copy = async () => {
+    if (!allMarked && marked.size === 0) return;
+    if (rows > mostCopied) {
+      enqueueSnackbar(`The clipboard is for up to ${count(mostCopied)} rows: export these instead.`);
+      return;
+    }
+    const list = (await rowsBetween(request, 0, rows - 1)).filter((row) => allMarked || marked.has(row.key));
     const head = columns.map(({ column, frame }) => (frame ? `${column.label} ${frame}` : column.label));
     const lines = list.map((row) =>
-      columns.map((column) => plainValue(column, row!.values[request.columns.indexOf(column.ref)] ?? null)),
+      columns.map((column) => plainValue(column, row.values[request.columns.indexOf(column.ref)] ?? null)),
     );
-    void navigator.clipboard.writeText([head, ...lines].map((line) => line.join('\t')).join('\n'));
+    await navigator.clipboard.writeText([head, ...lines].map((line) => line.join('\t')).join('\n'));
     enqueueSnackbar(`${count(list.length)} rows copied.`);
   };
-  const paste = (text: string) => {
+  const paste = async (text: string) => {
     const kind = columns.find(({ column }) => column.name === fieldName)?.column.kind;
     if (!kind) return;
+    const lines = text.trim().split(/\r?\n/);
+    const below = await rowsBetween(request, focus, Math.min(rows, focus + lines.length) - 1);
     const values: Record<string, number> = {};
-    text
-      .trim()
-      .split(/\r?\n/)
-      .forEach((line, i) => {
-        const value = readNumber(kind, line.split('\t')[0]!);
-        const row = rowAt(focus + i);
-        if (value !== null && row) values[row.key] = value;
-      });
-    if (Object.keys(values).length === 0) enqueueSnackbar('There is no number in what was copied.');
+    lines.forEach((line, i) => {
+      const value = readNumber(kind, line.split('\t')[0]!);
+      const row = below[i];
+      if (value !== null && row) values[row.key] = value;
+    });
+    const taken = Object.keys(values).length;
+    if (taken === 0) enqueueSnackbar('There is no number in what was copied.');
     else setEditing({ values });
+    if (taken > 0 && taken < lines.length)
+      enqueueSnackbar(
+        `${count(lines.length - taken)} of ${count(lines.length)} lines are no number, or have no row.`,
+      );
   };
   useEffect(() => {
     const onPaste = (event: ClipboardEvent) => {
       if (event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement) return;
       const text = event.clipboardData?.getData('text/plain');
-      if (text && fieldName) paste(text);
+      if (text && fieldName) void paste(text).catch(failed);
     };
     document.addEventListener('paste', onPaste);
     return () => document.removeEventListener('paste', onPaste);
@@ -300,7 +314,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
   useHotkeys('x', () => mark(focus, false), [focus, mark]);
   useHotkeys('shift+x', () => mark(focus, true), [focus, mark]);
   useHotkeys('ctrl+a, meta+a', (event) => (event.preventDefault(), markAll()), [markAll]);
-  useHotkeys('ctrl+c, meta+c', copy, [rows, rowAt, marked, allMarked, columns]);
+  useHotkeys('ctrl+c, meta+c', () => void copy().catch(failed), [rows, request, marked, allMarked, columns]);
   useHotkeys('esc', () => (setMarked(new Set()), setAllMarked(false)));
   useHotkeys(
     'e',

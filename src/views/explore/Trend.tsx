@@ -3,7 +3,7 @@ import { useTheme } from '@mui/material/styles';
 import { useQuery } from '@tanstack/react-query';
 import { line, max, pointer, scaleLinear, scalePoint } from 'd3';
 import { useMemo, useState } from 'react';
-import { addDays, daysBetween, windowDays, type Window } from '../../core/metrics/days.ts';
+import { daysBetween, windowDays, type Window } from '../../core/metrics/days.ts';
 import { acos, cpc, cvr, total, type Sums } from '../../core/metrics/figures.ts';
 import { count, money, percent } from '../../core/metrics/format.ts';
 import { ask } from '../../ui/api.ts';
@@ -31,25 +31,30 @@ const figures: Record<
   impressions: { label: 'Impressions', of: (sums) => sums.impressions, text: count },
 };
 
-const steps: Record<string, number> = { day: 1, week: 7, month: 30 };
+type Step = 'day' | 'week' | 'month';
+const steps: Record<Step, string> = { day: 'by day', week: 'by week', month: 'by month' };
 
 interface Bucket {
   from: string;
   sums: Sums;
 }
 
-/** Days summed into steps that end with the window, so that no step is cut short at its end. */
-function bucketsOf(days: DaySums[], window: Window, step: number): Bucket[] {
-  const number = Math.ceil(windowDays(window) / step);
-  const buckets = Array.from({ length: number }, (_, i): DaySums[] => (void i, []));
-  for (const day of days) {
-    const back = daysBetween(day.day, window.to);
-    if (back >= 0 && day.day >= window.from) buckets[number - 1 - Math.floor(back / step)]!.push(day);
+/** Which step a day falls into: weeks end with the window, so that none is cut short at its end; months are those of the calendar. */
+function stepOf(day: string, { from, to }: Window, step: Step): number {
+  if (step === 'month') {
+    const months = (one: string) => Number(one.slice(0, 4)) * 12 + Number(one.slice(5, 7));
+    return months(day) - months(from);
   }
-  return buckets.map((list, i) => ({
-    from: [window.from, addDays(window.to, -step * (number - i) + 1)].sort()[1]!,
-    sums: total(list),
-  }));
+  const length = step === 'week' ? 7 : 1;
+  return Math.ceil(windowDays({ from, to }) / length) - 1 - Math.floor(daysBetween(day, to) / length);
+}
+
+function bucketsOf(days: DaySums[], window: Window, step: Step): Bucket[] {
+  const lists = Array.from({ length: stepOf(window.to, window, step) + 1 }, (): DaySums[] => []);
+  for (const day of days) {
+    if (day.day >= window.from && day.day <= window.to) lists[stepOf(day.day, window, step)]!.push(day);
+  }
+  return lists.map((list) => ({ from: list[0]?.day ?? window.from, sums: total(list) }));
 }
 
 const width = 900;
@@ -65,7 +70,7 @@ export function Trend({ request, comparison }: { request: TableRequest; comparis
   const [at, setAt] = useState<number | null>(null);
   const first = figures[firstName ?? 'spend'] ? (firstName ?? 'spend') : 'spend';
   const second = figures[secondName ?? 'acos'] ? (secondName ?? 'acos') : 'acos';
-  const step = steps[stepName ?? 'day'] ?? 1;
+  const step: Step = stepName === 'week' || stepName === 'month' ? stepName : 'day';
   const { window } = request;
   const span = { from: comparison.from < window.from ? comparison.from : window.from, to: window.to };
   const body = { ...request, columns: [], sort: null, span };
@@ -112,10 +117,7 @@ export function Trend({ request, comparison }: { request: TableRequest; comparis
     return value === null ? '–' : figures[name]!.text(value);
   };
   const sent = (season.data?.sent ?? []).filter(({ day }) => day >= window.from && day <= window.to);
-  const placeOfDay = (day: string) => {
-    const back = Math.floor(daysBetween(day, window.to) / step);
-    return x(now.length - 1 - back) ?? 0;
-  };
+  const placeOfDay = (day: string) => x(stepOf(day, window, step)) ?? 0;
   return (
     <Box sx={{ px: 2.25, pb: 1, fontSize: 13 }} data-testid="trend">
       <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', minHeight: 28 }}>
@@ -123,11 +125,7 @@ export function Trend({ request, comparison }: { request: TableRequest; comparis
         {choice('First figure', 'trend1', first, names)}
         <Box component="span" sx={{ width: 14, borderTop: '3px dashed', color: colors[1] }} />
         {choice('Second figure', 'trend2', second, names)}
-        {choice('Step', 'step', stepName ?? 'day', [
-          ['day', 'by day'],
-          ['week', 'by week'],
-          ['month', 'by 30 days'],
-        ])}
+        {choice('Step', 'step', step, Object.entries(steps))}
         <Box component="span" role="status" sx={{ color: 'text.secondary' }}>
           {at !== null && now[at]
             ? `${shortDay(now[at].from)}: ${read(first, now[at])}, ${read(second, now[at])}; before ${read(first, before[at])}, ${read(second, before[at])}`

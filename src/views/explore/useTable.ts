@@ -64,3 +64,15 @@ export function useTable(request: TableRequest | null, pages: readonly number[])
   }, [first.data, others.loaded, pages]);
   return { first, rowAt };
 }
+
+const mostOfACall = 2000;
+
+/** Rows from one place to another, loaded or not: what is marked, copied or pasted must not end where the view does. */
+export async function rowsBetween(request: TableRequest, from: number, to: number): Promise<TableRow[]> {
+  const rows: TableRow[] = [];
+  for (let offset = from; offset <= to; offset += mostOfACall) {
+    const limit = Math.min(mostOfACall, to - offset + 1);
+    rows.push(...(await ask<TableAnswer>('/api/explore/table', { ...request, offset, limit })).rows);
+  }
+  return rows;
+}
