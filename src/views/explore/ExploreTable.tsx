@@ -5,6 +5,7 @@ import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { TableRow } from '../../core/explore/answers.ts';
 import type { Level } from '../../core/explore/columns.ts';
 import type { Value } from '../../core/explore/conditions.ts';
+import { MarkBox } from '../../ui/MarkBox.tsx';
 import { useRecycled } from '../../ui/hooks/useRecycled.ts';
 import { Cell, type EditedCell } from './Cell.tsx';
 import { markWidth, type TableColumn } from './layout.ts';
@@ -226,16 +227,11 @@ const Row = memo(function Row(props: RowProps) {
       style={{ gridTemplateColumns: grid, width, transform: `translateY(${top}px)` }}
     >
       <div role="cell" className="mark stays" style={{ left: 0 }}>
-        <input
-          type="checkbox"
+        <MarkBox
+          name={name}
           checked={isMarked}
           disabled={row === null}
-          aria-label={`Mark ${name}`}
-          onChange={() => undefined}
-          onClick={(event) => {
-            event.stopPropagation();
-            props.onMark(index, event.shiftKey);
-          }}
+          onMark={(range) => props.onMark(index, range)}
         />
       </div>
       {columns.map((column, i) => (

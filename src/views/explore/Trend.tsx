@@ -3,7 +3,7 @@ import { useTheme } from '@mui/material/styles';
 import { useQuery } from '@tanstack/react-query';
 import { line, max, pointer, scaleLinear, scalePoint } from 'd3';
 import { useMemo, useState } from 'react';
-import { daysBetween, windowDays, type Window } from '../../core/metrics/days.ts';
+import { addDays, daysBetween, windowDays, type Window } from '../../core/metrics/days.ts';
 import { acos, cpc, cvr, total, type Sums } from '../../core/metrics/figures.ts';
 import { count, money, percent } from '../../core/metrics/format.ts';
 import { ask } from '../../ui/api.ts';
@@ -50,15 +50,20 @@ function stepOf(day: string, { from, to }: Window, step: Step): number {
 }
 
 function bucketsOf(days: DaySums[], window: Window, step: Step): Bucket[] {
-  const lists = Array.from({ length: stepOf(window.to, window, step) + 1 }, (): DaySums[] => []);
-  for (const day of days) {
-    if (day.day >= window.from && day.day <= window.to) lists[stepOf(day.day, window, step)]!.push(day);
+  const told = new Map(days.map((day) => [day.day, day]));
+  const buckets: { from: string; days: DaySums[] }[] = [];
+  for (let i = 0; i < windowDays(window); i++) {
+    const day = addDays(window.from, i);
+    const bucket = (buckets[stepOf(day, window, step)] ??= { from: day, days: [] });
+    const sums = told.get(day);
+    if (sums) bucket.days.push(sums);
   }
-  return lists.map((list) => ({ from: list[0]?.day ?? window.from, sums: total(list) }));
+  return buckets.map(({ from, days: list }) => ({ from, sums: total(list) }));
 }
 
 const width = 900;
 const height = 132;
+const mostTicks = 8;
 
 /** Two figures over time of all that match, with the comparison behind them and what was sent as flags. */
 export function Trend({ request, comparison }: { request: TableRequest; comparison: Window }) {
@@ -99,7 +104,8 @@ export function Trend({ request, comparison }: { request: TableRequest; comparis
       .defined((bucket) => value(bucket) !== null)
       .x((_, i) => x(i) ?? 0)
       .y((bucket) => y(value(bucket) ?? 0));
-    return { now: path(now) ?? '', before: path(before.slice(0, now.length)) ?? '' };
+    const top = y.domain()[1]!;
+    return { now: path(now) ?? '', before: path(before.slice(0, now.length)) ?? '', top };
   });
   const choice = (label: string, name: string, value: string, options: [string, string][]) => (
     <Choice aria-label={label} value={value} onChange={(event) => setUrl({ [name]: event.target.value })}>
@@ -117,6 +123,7 @@ export function Trend({ request, comparison }: { request: TableRequest; comparis
     return value === null ? '–' : figures[name]!.text(value);
   };
   const sent = (season.data?.sent ?? []).filter(({ day }) => day >= window.from && day <= window.to);
+  const everyTick = Math.ceil(now.length / mostTicks);
   const placeOfDay = (day: string) => x(stepOf(day, window, step)) ?? 0;
   return (
     <Box sx={{ px: 2.25, pb: 1, fontSize: 13 }} data-testid="trend">
@@ -132,50 +139,70 @@ export function Trend({ request, comparison }: { request: TableRequest; comparis
             : 'Thin lines: the comparison.'}
         </Box>
       </Box>
-      <svg
-        viewBox={`0 0 ${width} ${height}`}
-        preserveAspectRatio="none"
-        width="100%"
-        height={height}
-        role="img"
-        aria-label={`${figures[first]!.label} and ${figures[second]!.label} over time`}
-        onPointerMove={(event) => {
-          const [px] = pointer(event);
-          setAt(
-            Math.max(0, Math.min(now.length - 1, Math.round(((px - 8) / (width - 16)) * (now.length - 1)))),
-          );
-        }}
-        onPointerLeave={() => setAt(null)}
-      >
-        <line x1={0} x2={width} y1={height - 18} y2={height - 18} stroke={roles.line} />
-        {paths.map((path, i) => (
-          <g key={i} fill="none" stroke={colors[i]} strokeDasharray={i === 0 ? undefined : '5 3'}>
-            <path d={path.before} strokeWidth={1} opacity={0.4} vectorEffect="non-scaling-stroke" />
-            <path d={path.now} strokeWidth={2} vectorEffect="non-scaling-stroke" />
-          </g>
-        ))}
-        {sent.map(({ day, lines }) => (
-          <path
-            key={day}
-            d={`M${placeOfDay(day)},${height - 18} V2 l7,4 l-7,4`}
-            fill={roles.ink}
-            stroke={roles.ink}
-            vectorEffect="non-scaling-stroke"
-          >
-            <title>{`${lines} lines sent`}</title>
-          </path>
-        ))}
-        {at !== null && (
-          <line
-            x1={x(at)}
-            x2={x(at)}
-            y1={4}
-            y2={height - 18}
-            stroke={roles.ink}
-            vectorEffect="non-scaling-stroke"
-          />
-        )}
-      </svg>
+      <Box sx={{ position: 'relative' }}>
+        <svg
+          viewBox={`0 0 ${width} ${height}`}
+          preserveAspectRatio="none"
+          width="100%"
+          height={height}
+          role="img"
+          aria-label={`${figures[first]!.label} and ${figures[second]!.label} over time`}
+          onPointerMove={(event) => {
+            const [px] = pointer(event);
+            setAt(
+              Math.max(0, Math.min(now.length - 1, Math.round(((px - 8) / (width - 16)) * (now.length - 1)))),
+            );
+          }}
+          onPointerLeave={() => setAt(null)}
+        >
+          <line x1={0} x2={width} y1={height - 18} y2={height - 18} stroke={roles.line} />
+          {paths.map((path, i) => (
+            <g key={i} fill="none" stroke={colors[i]} strokeDasharray={i === 0 ? undefined : '5 3'}>
+              <path d={path.before} strokeWidth={1} opacity={0.4} vectorEffect="non-scaling-stroke" />
+              <path d={path.now} strokeWidth={2} vectorEffect="non-scaling-stroke" />
+            </g>
+          ))}
+          {sent.map(({ day, lines }) => (
+            <path
+              key={day}
+              d={`M${placeOfDay(day)},${height - 18} V2 l7,4 l-7,4`}
+              fill={roles.ink}
+              stroke={roles.ink}
+              vectorEffect="non-scaling-stroke"
+            >
+              <title>{`${lines} lines sent`}</title>
+            </path>
+          ))}
+          {at !== null && (
+            <line
+              x1={x(at)}
+              x2={x(at)}
+              y1={4}
+              y2={height - 18}
+              stroke={roles.ink}
+              vectorEffect="non-scaling-stroke"
+            />
+          )}
+        </svg>
+        {/* Words stand beside the drawing: it is stretched to the width, they are not. */}
+        <Box
+          aria-hidden
+          sx={{ typography: 'caption', color: 'text.secondary', '& > span': { position: 'absolute' } }}
+        >
+          {paths.map(({ top }, i) => (
+            <Box component="span" key={i} sx={{ top: -4, [i === 0 ? 'left' : 'right']: 0, color: colors[i] }}>
+              {days.data && figures[i === 0 ? first : second]!.text(top)}
+            </Box>
+          ))}
+          {now.map(({ from }, i) =>
+            i % everyTick === 0 && i + everyTick / 2 < now.length ? (
+              <Box component="span" key={from} sx={{ bottom: 2, left: `${((x(i) ?? 0) / width) * 100}%` }}>
+                {shortDay(from)}
+              </Box>
+            ) : null,
+          )}
+        </Box>
+      </Box>
     </Box>
   );
 }

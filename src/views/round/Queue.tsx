@@ -7,6 +7,7 @@ import { memo, useEffect, useRef } from 'react';
 import type { Adjustment } from '../../core/changes/lines.ts';
 import { acos } from '../../core/metrics/figures.ts';
 import { count, money, percent, signedMoney } from '../../core/metrics/format.ts';
+import { MarkBox } from '../../ui/MarkBox.tsx';
 import { useRecycled } from '../../ui/hooks/useRecycled.ts';
 import { Whisker } from '../../ui/Whisker.tsx';
 import { AdjustCell } from './AdjustCell.tsx';
@@ -252,16 +253,7 @@ const QueueRow = memo(
         style={{ transform: `translateY(${top}px)` }}
       >
         <div role="cell" className="mark">
-          <input
-            type="checkbox"
-            checked={isMarked}
-            aria-label={`Mark ${row.subject}`}
-            onChange={() => undefined}
-            onClick={(event) => {
-              event.stopPropagation();
-              onMark(index, event.shiftKey);
-            }}
-          />
+          <MarkBox name={row.subject} checked={isMarked} onMark={(range) => onMark(index, range)} />
         </div>
         <div role="cell">
           <div className="first name" title={row.subject}>
