@@ -54,7 +54,7 @@ async function plainTerms(): Promise<Map<string, TermRow & { adGroupId: string; 
       performance: one.performance,
       term: one.term,
       ...{ impressions: 0, clicks: 0, spend: 0, orders: 0, units: 0, sales: 0, n: 0, y: 0 },
-      ...{ seenClicks: 0, seenOrders: 0, seenSpend: 0, seenSales: 0, highestCpc: 0 },
+      ...{ seenClicks: 0, seenOrders: 0, seenSpend: 0, seenSales: 0, highestCpc: 0, laneCounts: null },
     };
     rows.set(key, row);
     row.n += one.clicks * n;

@@ -72,6 +72,7 @@ export class Beliefs {
       automatic: objects.campaigns[campaign]!.kind === 'automatic',
       sku,
       enabled: true,
+      archived: false,
       modifier: 1,
     }));
     const pool = new Pool(prices);

@@ -177,8 +177,10 @@ export function editLane(row: LaneRow, guards: Guards): Edited {
   if (row.served !== null) return unchanged(null, `Served already: ${row.served}.`);
   if (row.blocked !== null) return unchanged(null, `Blocked already by ${row.blocked}.`);
   if (typeof row.destination === 'string') return unchanged(null, row.destination);
-  if (row.destination.targetKind === 'keyword' && row.whyNoKeyword !== null)
+  if (row.destination.lane.kind === 'keyword' && row.whyNoKeyword !== null)
     return unchanged(null, row.whyNoKeyword);
-  const { bid, held } = firstBid(row.rpc * row.targetAcos, row.cpc, guards);
+  const { firstBid: method, fixedBid } = row.destination.lane;
+  const usual = method === 'source_cpc' && row.cpc !== null ? row.cpc : row.rpc * row.targetAcos;
+  const { bid, held } = firstBid(fixedBid ?? usual, fixedBid === null ? row.cpc : null, guards);
   return { old: null, next: String(bid), held, problem: null };
 }

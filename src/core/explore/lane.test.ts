@@ -59,24 +59,29 @@ const objects: Objects = {
     target(3, 'automatic', null),
   ],
 };
-const lanes = new Lanes(objects, '^QY[0-9]{6}$');
+const lanes = new Lanes(objects, '^QY[0-9]{6}$', null);
 
 test('a term goes to the exact ad group of its product, and is blocked in all of its research', () => {
-  expect(lanes.of(0, 'airlock lids')).toEqual({ adGroup: 2, targetKind: 'keyword', isolateIn: [0, 1] });
-  expect(lanes.of(1, 'airlock lids')).toEqual({ adGroup: 2, targetKind: 'keyword', isolateIn: [0, 1] });
+  for (const source of [0, 1]) {
+    expect(lanes.of(source, 'airlock lids')).toMatchObject({
+      adGroup: 2,
+      lane: { kind: 'keyword', matchType: 'exact' },
+      isolateIn: [0, 1],
+    });
+  }
 });
 
 test('what has nowhere to go says so', () => {
-  expect(lanes.of(0, 'QY000123')).toBe('Its product has no product-target ad group to go to.');
-  expect(lanes.of(3, 'jar')).toBe('Its product has no exact keyword ad group to go to.');
-  expect(lanes.of(2, 'lid set')).toBe('Its ad group is not research: no lane begins there.');
+  expect(lanes.of(0, 'QY000123')).toBe('No lane for items leads out of Lids automatic.');
+  expect(lanes.of(3, 'jar')).toBe('No lane for keywords leads out of Jars automatic.');
+  expect(lanes.of(2, 'lid set')).toBe('No lane for keywords leads out of Lids exact.');
 });
 
 const row: LaneRow = {
   term: 'airlock lids',
   served: null,
   blocked: null,
-  destination: { adGroup: 2, targetKind: 'keyword', isolateIn: [0, 1] },
+  destination: lanes.of(0, 'airlock lids'),
   whyNoKeyword: null,
   rpc: 2_000_000,
   targetAcos: 0.25,

@@ -1,10 +1,11 @@
-import { readLanes, type Lane, type LaneAdGroup } from '../terms/lanes.ts';
+import { LaneMap, type Lane, type LaneAdGroup } from '../terms/lanes.ts';
+import { proposeLanes } from '../terms/propose-lanes.ts';
 import type { Objects } from './store.ts';
 
 /** Sending terms down their lane from the table: as the round would, but for whatever rows the specialist names. */
 
-/** The account's ad groups as lanes see them. */
-export function laneAdGroups({ adGroups, campaigns, targets }: Objects): LaneAdGroup[] {
+/** The account's ad groups as lanes see them, by id. */
+export function laneAdGroups({ adGroups, campaigns, targets }: Objects): Map<string, LaneAdGroup> {
   const made = adGroups.map((adGroup) => {
     const campaign = campaigns[adGroup.campaign]!;
     return {
@@ -15,6 +16,7 @@ export function laneAdGroups({ adGroups, campaigns, targets }: Objects): LaneAdG
       automatic: campaign.kind === 'automatic',
       sku: adGroup.sku,
       enabled: adGroup.status === 'enabled' && campaign.status === 'enabled',
+      archived: adGroup.status === 'archived' || campaign.status === 'archived',
       targetKinds: new Set<string>(),
       matchTypes: new Set<string>(),
     };
@@ -24,46 +26,41 @@ export function laneAdGroups({ adGroups, campaigns, targets }: Objects): LaneAdG
     made[adGroup]!.targetKinds.add(kind);
     if (matchType !== null) made[adGroup]!.matchTypes.add(matchType);
   }
-  return made;
+  return new Map(made.map((adGroup) => [adGroup.adGroupId, adGroup]));
 }
 
 /** Where a term of an ad group goes: places of ad groups in their list. */
 export interface Destination {
   adGroup: number;
-  targetKind: 'keyword' | 'item';
-  /** Research ad groups of the same product, in which it is blocked from then on. */
+  lane: Lane;
+  /** Research ad groups in which it is blocked from then on. */
   isolateIn: number[];
 }
 
 /** Lanes of the account; the answer is a sentence where a term has nowhere to go. */
 export class Lanes {
-  private readonly lanes: Map<string, Lane>;
+  private readonly map: LaneMap;
   private readonly placeOf: Map<string, number>;
   private readonly itemCode: RegExp;
 
   constructor(
     private readonly objects: Objects,
     itemCode: string,
+    /** As they were saved; null: read from the account. */
+    saved: readonly Lane[] | null,
   ) {
-    this.lanes = new Map(readLanes(laneAdGroups(objects)).map((lane) => [lane.source, lane]));
+    const adGroups = laneAdGroups(objects);
+    this.map = new LaneMap(saved ?? proposeLanes(adGroups.values()), adGroups);
     this.placeOf = new Map(objects.adGroups.map(({ id }, i) => [id, i]));
     this.itemCode = new RegExp(itemCode, 'iu');
   }
 
   of(adGroup: number, term: string): Destination | string {
-    const { adGroups } = this.objects;
-    const lane = this.lanes.get(adGroups[adGroup]!.id);
-    if (!lane) return 'Its ad group is not research: no lane begins there.';
-    const isItem = this.itemCode.test(term);
-    const destination = isItem ? lane.items : lane.keywords;
-    if (destination === null)
-      return `Its product has no ${isItem ? 'product-target' : 'exact keyword'} ad group to go to.`;
-    const { sku } = adGroups[adGroup]!;
-    const research = adGroups.flatMap((one, at) => (one.sku === sku && this.lanes.has(one.id) ? [at] : []));
-    return {
-      adGroup: this.placeOf.get(destination)!,
-      targetKind: isItem ? 'item' : 'keyword',
-      isolateIn: research,
-    };
+    const { id, name } = this.objects.adGroups[adGroup]!;
+    const kind = this.itemCode.test(term) ? 'item' : 'keyword';
+    const lane = this.map.of(id, kind);
+    if (!lane) return `No lane for ${kind}s leads out of ${name}.`;
+    const places = this.map.isolateIn(lane).map((one) => this.placeOf.get(one)!);
+    return { adGroup: this.placeOf.get(lane.destination)!, lane, isolateIn: places };
   }
 }

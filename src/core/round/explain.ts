@@ -2,6 +2,7 @@ import { chanceOfNoOrder, revenue } from '../evidence/verdict.ts';
 import { mean } from '../evidence/gamma.ts';
 import { acos } from '../metrics/figures.ts';
 import { count, decimal, money, percent, significant } from '../metrics/format.ts';
+import type { FirstBid } from '../terms/lanes.ts';
 import type { Finding } from './types.ts';
 
 /** Names that a finding only points at. */
@@ -120,11 +121,12 @@ export function workingOf(finding: Finding): Step[] {
     });
   }
   if (proposal.kind === 'harvest') {
-    steps.push({
-      name: 'First bid',
-      formula: `${percent(targetAcos)} × ${money(rpc)} ÷ (${significant(rho)} paid per bid × modifiers ${significant(modifier)})`,
-      result: money(proposal.wanted),
-    });
+    const formulas: Record<FirstBid, string> = {
+      evidence: `${percent(targetAcos)} × ${money(rpc)} ÷ (${significant(rho)} paid per bid × modifiers ${significant(modifier)})`,
+      source_cpc: 'what a click of it has cost, as its lane says',
+      fixed: 'as its lane says',
+    };
+    steps.push({ name: 'First bid', formula: formulas[proposal.firstBid], result: money(proposal.wanted) });
   }
   if (proposal.kind === 'bid' || proposal.kind === 'harvest') {
     const to = proposal.kind === 'bid' ? proposal.to : proposal.bid;

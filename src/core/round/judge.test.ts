@@ -17,6 +17,7 @@ const adGroup = (id: string, name: string, automatic = false): [string, AdGroupI
     automatic,
     sku: 'LID',
     enabled: true,
+    archived: false,
     modifier: 1,
   },
 ];
@@ -69,6 +70,7 @@ const term = (targetId: string, text: string, clicks: number, orders: number): T
   ...evidence(clicks, orders),
   targetId,
   term: text,
+  laneCounts: null,
 });
 
 const account = (values: Partial<JudgeInput> = {}): JudgeInput => ({
@@ -101,6 +103,7 @@ const account = (values: Partial<JudgeInput> = {}): JudgeInput => ({
   ],
   quietTerms: new Map(),
   negatives: [],
+  lanes: null,
   goals: [{ scope: 'account', key: '', targetAcos: 0.3, bidFloor: null, bidCeiling: null, theta: 0.5 }],
   guards: defaultGuards,
   limits: { characters: 90, words: 10, pattern: "^[\\p{L}\\p{N} '\\-&.+]+$", itemCode: '^QY[0-9A-Z]{6}$' },
@@ -116,9 +119,19 @@ const names = { adGroup: (id: string) => account().adGroups.get(id)!.name };
 
 describe('lanes', () => {
   test('one per research ad group, read from the names and what the ad groups hold', () => {
-    expect(lanesOf(account())).toEqual([
-      { source: '1', keywords: '3', matchType: 'exact', items: '4' },
-      { source: '2', keywords: '3', matchType: 'exact', items: '4' },
+    expect(
+      lanesOf(account()).map(({ source, destination, kind, matchType, leastOrders }) => [
+        source,
+        destination,
+        kind,
+        matchType,
+        leastOrders,
+      ]),
+    ).toEqual([
+      ['1', '3', 'keyword', 'exact', 1],
+      ['1', '4', 'item', null, 1],
+      ['2', '3', 'keyword', 'exact', 2],
+      ['2', '4', 'item', null, 2],
     ]);
   });
 });
@@ -269,7 +282,7 @@ describe('terms', () => {
     const adGroups = new Map([...account().adGroups].filter(([id]) => id !== '3'));
     const { proposal } = find(judge(account({ adGroups })), 'airlock lids wide mouth')!;
     expect(proposal).toMatchObject({
-      obstacle: expect.stringContaining('no exact keyword ad group') as string,
+      obstacle: expect.stringContaining('no lane for keywords leads out of') as string,
     });
   });
 

@@ -1,5 +1,6 @@
 import { normalise } from '../terms/normalise.ts';
-import { readLanes, type Lane, type LaneAdGroup } from '../terms/lanes.ts';
+import type { Lane, LaneAdGroup } from '../terms/lanes.ts';
+import { proposeLanes } from '../terms/propose-lanes.ts';
 import { acosInterval, clicksToKnow } from '../evidence/verdict.ts';
 import { withInterval } from './effect.ts';
 import { Goals } from './goals.ts';
@@ -7,7 +8,15 @@ import { Pool } from './pooling.ts';
 import { judgeTarget, medianImpressions, paidPerBidByCampaign } from './targets.ts';
 import { judgeTerm, Surroundings, type TermInAdGroup } from './terms.ts';
 import { addSums } from '../metrics/figures.ts';
-import type { AdGroupInfo, Evidence, Finding, JudgeInput, TargetRow, TargetsInput } from './types.ts';
+import type {
+  AdGroupInfo,
+  Evidence,
+  Finding,
+  JudgeInput,
+  LaneCounts,
+  TargetRow,
+  TargetsInput,
+} from './types.ts';
 
 /** What judging found: the findings worth most of each queue, and how many there are. */
 export interface Judgement {
@@ -102,7 +111,8 @@ export function judgeTargets(input: TargetsInput, most: number): JudgedQueue {
 }
 
 /** What stands around the terms: it can be laid out before they come. */
-export const surroundingsOf = (input: TargetsInput): Surroundings => new Surroundings(input, lanesOf(input));
+export const surroundingsOf = (input: TargetsInput): Surroundings =>
+  new Surroundings(input, lanesOf(input), laneAdGroups(input));
 
 /** Judges the search terms; intervals and clicks to know are worked out for the findings worth most only. */
 export function judgeTerms(
@@ -120,48 +130,60 @@ export function judgeTerms(
     const adGroup = input.adGroups.get(adGroupId);
     if (adGroup) pool.addQuiet(adGroup, quiet);
   }
-  const harvests = new Map<string, { row: TermInAdGroup; finding: Finding }[]>();
+  const judge = (row: TermInAdGroup) => judgeTerm(row, input, pool, goals, around, rhoOf);
+  /** Terms that sold, by where their lanes lead: those of several ad groups may be one harvest. */
+  const sellers = new Map<string, TermInAdGroup[]>();
   for (const row of rows) {
-    const finding = judgeTerm(row, input, pool, goals, around, rhoOf);
-    if (!finding) continue;
-    if (finding.proposal.kind !== 'harvest') {
-      best.add(finding);
+    const destination = row.evidence.seenOrders > 0 ? around.destinationOf(row) : null;
+    if (destination !== null) {
+      const keyword = `${destination}\t${normalise(row.term)}`;
+      const known = sellers.get(keyword);
+      if (known) known.push(row);
+      else sellers.set(keyword, [row]);
       continue;
     }
-    const { adGroupId, expression } = finding.proposal;
-    const keyword = `${adGroupId}\t${normalise(expression)}`;
-    const known = harvests.get(keyword);
-    if (known) known.push({ row, finding });
-    else harvests.set(keyword, [{ row, finding }]);
+    const finding = judge(row);
+    if (finding) best.add(finding);
   }
-  for (const sources of harvests.values()) {
-    const joined =
-      sources.length === 1 ? null : judgeTerm(joinRows(sources), input, pool, goals, around, rhoOf);
-    // Together they may say something else than each for itself; then the one worth most stands for all.
-    const first = sources.map(({ finding }) => finding).sort(byWorth)[0]!;
-    best.add(joined?.proposal.kind === 'harvest' ? joined : first);
+  for (const sources of sellers.values()) {
+    for (const finding of judgeSources(sources, judge)) best.add(finding);
   }
   return best.result();
 }
 
-/** One term that several ad groups would send to the same place: their evidence together, where most clicks were. */
-function joinRows(sources: readonly { row: TermInAdGroup }[]): TermInAdGroup {
-  const rows = sources
-    .map(({ row }) => row)
-    .sort(
-      (a, b) =>
-        b.evidence.clicks - a.evidence.clicks || (isOlder(a.adGroup.adGroupId, b.adGroup.adGroupId) ? -1 : 1),
-    );
+/** One term out of ad groups whose lanes meet: one harvest with all their evidence, or what each says for itself. */
+function judgeSources(sources: TermInAdGroup[], judge: (row: TermInAdGroup) => Finding | null): Finding[] {
+  if (sources.length > 1) {
+    const joined = judge(joinRows(sources));
+    if (joined?.proposal.kind === 'harvest') return [joined];
+  }
+  const findings = sources.map(judge).filter((finding) => finding !== null);
+  // Together they may say something else than each for itself; then the one worth most stands for all.
+  const harvest = findings.filter(({ proposal }) => proposal.kind === 'harvest').sort(byWorth)[0];
+  return findings.filter((finding) => finding.proposal.kind !== 'harvest' || finding === harvest);
+}
+
+/** The evidence of several ad groups together, where most clicks were. */
+function joinRows(sources: readonly TermInAdGroup[]): TermInAdGroup {
+  const rows = [...sources].sort(
+    (a, b) =>
+      b.evidence.clicks - a.evidence.clicks || (isOlder(a.adGroup.adGroupId, b.adGroup.adGroupId) ? -1 : 1),
+  );
   const [first, ...others] = rows as [TermInAdGroup, ...TermInAdGroup[]];
   return {
     ...first,
     evidence: others.reduce((sum, { evidence }) => addEvidence(sum, evidence), first.evidence),
     alsoFrom: others.map(({ adGroup }) => adGroup.adGroupId),
+    laneCounts: rows.reduce<LaneCounts | null>((sum, row) => addCounts(sum, row.laneCounts), null),
   };
 }
 
-/** The lanes of the account, read from its products, names and targets (guide, section 7.1). */
-export function lanesOf(input: Pick<JudgeInput, 'adGroups' | 'targets'>): Lane[] {
+/** The lanes of the account: as saved, or else as its products, names and targets tell (guide, section 7.1). */
+export const lanesOf = (input: Pick<JudgeInput, 'adGroups' | 'targets' | 'lanes'>): readonly Lane[] =>
+  input.lanes ?? proposeLanes(laneAdGroups(input).values());
+
+/** The account's ad groups as lanes see them. */
+export function laneAdGroups(input: Pick<JudgeInput, 'adGroups' | 'targets'>): Map<string, LaneAdGroup> {
   const adGroups = new Map<string, LaneAdGroup & { targetKinds: Set<string>; matchTypes: Set<string> }>();
   for (const adGroup of input.adGroups.values()) {
     adGroups.set(adGroup.adGroupId, { ...adGroup, targetKinds: new Set(), matchTypes: new Set() });
@@ -171,8 +193,18 @@ export function lanesOf(input: Pick<JudgeInput, 'adGroups' | 'targets'>): Lane[]
     adGroup?.targetKinds.add(target.kind);
     if (target.matchType) adGroup?.matchTypes.add(target.matchType);
   }
-  return readLanes([...adGroups.values()]);
+  return adGroups;
 }
+
+const addCounts = (a: LaneCounts | null, b: LaneCounts | null): LaneCounts | null =>
+  a && b
+    ? {
+        keywordClicks: a.keywordClicks + b.keywordClicks,
+        keywordOrders: a.keywordOrders + b.keywordOrders,
+        itemClicks: a.itemClicks + b.itemClicks,
+        itemOrders: a.itemOrders + b.itemOrders,
+      }
+    : (a ?? b);
 
 const addEvidence = (a: Evidence, b: Evidence): Evidence => ({
   ...addSums(a, b),
@@ -212,12 +244,14 @@ export function termsByAdGroup(input: Pick<JudgeInput, 'adGroups' | 'targets' | 
         target,
         targetClicks: row.clicks,
         alsoFrom: [],
+        laneCounts: row.laneCounts,
       };
       place.set(row.term, first);
       rows.push(first);
       continue;
     }
     known.evidence = addEvidence(known.evidence, row);
+    known.laneCounts = addCounts(known.laneCounts, row.laneCounts);
     // Of two that caught as much the older one stands for the term, in whatever order the rows come.
     const older = row.clicks === known.targetClicks && isOlder(target.targetId, known.target.targetId);
     if (row.clicks > known.targetClicks || older) {

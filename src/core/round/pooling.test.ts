@@ -12,6 +12,7 @@ const adGroup = (id: string, campaignId: string, sku: string | null): AdGroupInf
   automatic: false,
   sku,
   enabled: true,
+  archived: false,
   modifier: 1,
 });
 const row = (n: number, y: number, price = 20) => ({

@@ -2,7 +2,7 @@ import { evidenceBid } from '../bids/evidence.ts';
 import { firstBid } from '../bids/guards.ts';
 import { posterior, valuePerOrder } from '../evidence/prior.ts';
 import { clicksForAnOrder, probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
-import type { Lane } from '../terms/lanes.ts';
+import { LaneMap, mostLaneDays, type Lane, type LaneAdGroup, type LaneKind } from '../terms/lanes.ts';
 import { NegativeIndex, whyNoKeyword } from '../terms/match.ts';
 import { normalise, variantForm } from '../terms/normalise.ts';
 import { bidEffect, blockEffect, marginGained, noEffect, overspendAvoided } from './effect.ts';
@@ -15,6 +15,7 @@ import type {
   Finding,
   HarvestProposal,
   JudgeInput,
+  LaneCounts,
   Proposal,
   TargetRow,
   TargetsInput,
@@ -31,11 +32,9 @@ export interface TermInAdGroup {
   targetClicks: number;
   /** Other ad groups whose evidence is summed in here: they would send the term to the same place. */
   alsoFrom: string[];
+  laneCounts: LaneCounts | null;
 }
 
-/** Least orders for a harvest (guide, section 7.1). */
-const ordersFromAutomatic = 1;
-const ordersFromKeywords = 2;
 /** A bid at most this many floors high is near the floor. */
 const nearFloor = 2;
 /** An undecided term is listed from this many clicks, or from its first order. */
@@ -51,9 +50,7 @@ export const isQuiet = ({ clicks, seenClicks, seenOrders }: Evidence): boolean =
 /** What exists already: keywords by product and ad group, negatives by place, lanes by source. */
 export class Surroundings {
   readonly negatives = new Map<string, NegativeIndex>();
-  readonly lanes: ReadonlyMap<string, Lane>;
-  /** Research ad groups of each product. */
-  readonly research = new Map<string, string[]>();
+  readonly lanes: LaneMap;
   private readonly serving = new Map<string, TargetRow[]>();
   private readonly variants = new Map<string, TargetRow>();
   private readonly itemCode: RegExp;
@@ -61,13 +58,10 @@ export class Surroundings {
   constructor(
     private readonly input: TargetsInput,
     lanes: readonly Lane[],
+    adGroups: ReadonlyMap<string, LaneAdGroup>,
   ) {
     this.itemCode = new RegExp(input.limits.itemCode, 'i');
-    this.lanes = new Map(lanes.map((lane) => [lane.source, lane]));
-    for (const lane of lanes) {
-      const sku = input.adGroups.get(lane.source)?.sku ?? '';
-      this.research.set(sku, [...(this.research.get(sku) ?? []), lane.source]);
-    }
+    this.lanes = new LaneMap(lanes, adGroups);
     for (const negative of input.negatives) {
       const place = negative.adGroupId ?? negative.campaignId;
       let index = this.negatives.get(place);
@@ -103,6 +97,11 @@ export class Surroundings {
     return this.variants.get(`${adGroupId}\t${variantForm(term)}`) ?? null;
   }
 
+  /** Where the lane of its ad group would send a term; null where none leads on. */
+  destinationOf({ term, adGroup }: TermInAdGroup): string | null {
+    return this.lanes.of(adGroup.adGroupId, this.isItemCode(term) ? 'item' : 'keyword')?.destination ?? null;
+  }
+
   isItemCode(term: string): boolean {
     return this.itemCode.test(term);
   }
@@ -112,9 +111,39 @@ export class Surroundings {
   }
 }
 
+/** Clicks and orders of a term over the days that a lane counts. */
+function countedBy(
+  { kind, days }: Lane,
+  { evidence, laneCounts }: TermInAdGroup,
+): { clicks: number; orders: number } {
+  if (days >= mostLaneDays || laneCounts === null)
+    return { clicks: evidence.seenClicks, orders: evidence.seenOrders };
+  return kind === 'keyword'
+    ? { clicks: laneCounts.keywordClicks, orders: laneCounts.keywordOrders }
+    : { clicks: laneCounts.itemClicks, orders: laneCounts.itemOrders };
+}
+
+/** What a term must show to be harvested; of research without a lane what a new lane would ask (guide, section 7.1). */
+function isWinner(row: TermInAdGroup, lane: Lane | null, expectedAcos: number, goalAcos: number): boolean {
+  if (lane === null)
+    return row.evidence.seenOrders >= (row.adGroup.automatic ? 1 : 2) && expectedAcos <= goalAcos;
+  const { clicks, orders } = countedBy(lane, row);
+  return (
+    orders >= lane.leastOrders && clicks >= lane.leastClicks && expectedAcos <= goalAcos * lane.goalShare
+  );
+}
+
+/** What the lane's method wants for a first bid, micros, before any guard. */
+function wantedBid({ firstBid: method, fixedBid }: Lane, row: TermInAdGroup, evidence: () => number): number {
+  if (method === 'fixed') return fixedBid!;
+  return method === 'source_cpc' ? row.evidence.spend / row.evidence.clicks : evidence();
+}
+
 /** A harvest down the source's lane, or the obstacle that keeps it from going there; null when it is served. */
 function harvest(
   row: TermInAdGroup,
+  kind: LaneKind,
+  lane: Lane | null,
   belief: Belief,
   working: Working,
   input: JudgeInput,
@@ -123,43 +152,49 @@ function harvest(
   rhoOf: (campaignId: string) => number,
 ): Proposal | null {
   const { adGroup, term } = row;
-  const lane = around.lanes.get(adGroup.adGroupId);
-  const isItem = around.isItemCode(term);
-  const destination = isItem ? lane?.items : lane?.keywords;
+  const isItem = kind === 'item';
   const obstacle = (text: string): Proposal => ({ kind: 'wait', moreClicks: null, obstacle: text });
   const served = around.servedBy(adGroup.sku, term);
-  if (destination && served.some((target) => target.adGroupId === destination)) return null;
-  if (!destination) {
-    const wanted = isItem ? 'product-target' : 'exact keyword';
-    return obstacle(`It sells, and its product has no ${wanted} ad group to go to.`);
+  if (lane && served.some((target) => target.adGroupId === lane.destination)) return null;
+  if (!lane) {
+    if (served.length > 0) return null;
+    return obstacle(`It sells, and no lane for ${kind}s leads out of ${adGroup.name}.`);
   }
   const reason = isItem ? null : whyNoKeyword(term, input.limits);
   if (reason) return obstacle(`It sells and can't be a keyword: ${reason}`);
+  const there = input.adGroups.get(lane.destination);
+  if (!there?.enabled)
+    return obstacle(
+      `It sells, and ${there?.name ?? 'where its lane leads'} does not run: nothing added there would show.`,
+    );
 
-  const there = input.adGroups.get(destination)!;
   const goal = goals.of(there);
   const guards = guardsOf(goal, input.guards);
-  // Goal CPC over what is paid per bid there: the first bid of the lane.
-  const wanted = evidenceBid(goal.targetAcos / rhoOf(there.campaignId), revenue(belief), there.modifier);
-  const highest = row.evidence.highestCpc > 0 ? row.evidence.highestCpc : null;
+  const rho = rhoOf(there.campaignId);
+  // Goal CPC over what is paid per bid there.
+  const wanted = wantedBid(lane, row, () =>
+    evidenceBid(goal.targetAcos / rho, revenue(belief), there.modifier),
+  );
+  const highest = row.evidence.highestCpc > 0 && lane.firstBid !== 'fixed' ? row.evidence.highestCpc : null;
   const { bid, held } = firstBid(wanted, highest, guards);
   const warnings: string[] = [];
   for (const target of served) warnings.push(`${around.nameOf(target.adGroupId)} bids on it already.`);
-  const variant = isItem ? null : around.variantIn(destination, term);
+  const variant = isItem ? null : around.variantIn(lane.destination, term);
   if (variant) warnings.push(`“${variant.expression}” there is a close variant.`);
-  working.rho = rhoOf(there.campaignId);
+  working.rho = rho;
   working.modifier = there.modifier;
   const proposal: HarvestProposal = {
     kind: 'harvest',
-    adGroupId: destination,
-    targetKind: isItem ? 'item' : 'keyword',
-    matchType: isItem ? null : 'exact',
+    adGroupId: lane.destination,
+    targetKind: kind,
+    matchType: lane.matchType,
     expression: isItem ? term.toUpperCase() : term,
     bid,
     wanted,
+    firstBid: lane.firstBid,
     held,
     alsoFrom: row.alsoFrom,
-    isolateIn: (around.research.get(adGroup.sku ?? '') ?? []).filter((id) => {
+    isolateIn: around.lanes.isolateIn(lane).filter((id) => {
       const place = input.adGroups.get(id);
       return place !== undefined && around.blocking(place, term) === null;
     }),
@@ -214,13 +249,13 @@ export function judgeTerm(
     clicks: (row.evidence.clicks / input.settledDays) * 7,
     spend: (row.evidence.spend / input.settledDays) * 7,
   };
-  const least = adGroup.automatic ? ordersFromAutomatic : ordersFromKeywords;
-  const expectedAcos = cpc / revenue(belief);
+  const kind: LaneKind = around.isItemCode(row.term) ? 'item' : 'keyword';
+  const lane = around.lanes.of(adGroup.adGroupId, kind);
   let proposal: Proposal | null = null;
   let effect = noEffect;
   let worth = 0;
-  if (row.evidence.seenOrders >= least && expectedAcos <= goal.targetAcos) {
-    proposal = harvest(row, belief, working, input, around, goals, rhoOf);
+  if (isWinner(row, lane, cpc / revenue(belief), goal.targetAcos)) {
+    proposal = harvest(row, kind, lane, belief, working, input, around, goals, rhoOf);
     if (proposal === null) return null;
     if (proposal.kind === 'harvest') {
       const paid = proposal.bid * working.rho * working.modifier;
@@ -228,11 +263,10 @@ export function judgeTerm(
       worth = marginGained(effect, margin, goal.targetAcos) * (1 - (over ?? 0.5));
     }
   } else if (isWaste(row, over, goal.bidFloor ?? input.guards.floor, pooled.prior.mu)) {
-    const isItem = around.isItemCode(row.term);
     proposal = {
       kind: 'negative',
       adGroupId: adGroup.adGroupId,
-      matchType: isItem ? 'negative_item' : 'negative_exact',
+      matchType: kind === 'item' ? 'negative_item' : 'negative_exact',
       expression: row.term,
     };
     effect = blockEffect(week, belief, margin);

@@ -5,7 +5,8 @@ import type { GuardName, Guards } from '../bids/guards.ts';
 import type { Day, Window } from '../metrics/days.ts';
 import type { Sums } from '../metrics/figures.ts';
 import type { Micros } from '../metrics/money.ts';
-import type { KeywordLimits, NegativeType } from '../terms/match.ts';
+import type { FirstBid, Lane, LaneKind } from '../terms/lanes.ts';
+import type { KeywordLimits, MatchType, NegativeType } from '../terms/match.ts';
 
 /**
  * Sums of a row over the window, and its evidence over the season before the window's end: weighted clicks n and
@@ -46,6 +47,16 @@ export interface TargetRow extends Evidence {
 export interface TermRow extends Evidence {
   targetId: string;
   term: string;
+  /** What lanes count that look at fewer days than the evidence; null, of all rows, where no lane does. */
+  laneCounts: LaneCounts | null;
+}
+
+/** Clicks and orders over the days that the lane for keywords, and the one for items, count. */
+export interface LaneCounts {
+  keywordClicks: number;
+  keywordOrders: number;
+  itemClicks: number;
+  itemOrders: number;
 }
 
 /** What the terms of an ad group that are too quiet for a finding add up to: siblings all the same. */
@@ -65,6 +76,7 @@ export interface AdGroupInfo {
   automatic: boolean;
   sku: string | null;
   enabled: boolean;
+  archived: boolean;
   /** Click-weighted mean of (1 + placement modifier) of its campaign. */
   modifier: number;
 }
@@ -114,6 +126,8 @@ export interface TargetsInput {
   products: ReadonlyMap<string, ProductInfo>;
   targets: readonly TargetRow[];
   negatives: readonly ExistingNegative[];
+  /** Lanes as they were saved; null while none ever were: those that can be read from the account stand for them. */
+  lanes: readonly Lane[] | null;
   /** The account's goal first; overrides after it. */
   goals: readonly Goal[];
   guards: Guards;
@@ -152,11 +166,12 @@ export interface BidProposal {
 export interface HarvestProposal {
   kind: 'harvest';
   adGroupId: string;
-  targetKind: 'keyword' | 'item';
-  matchType: 'exact' | null;
+  targetKind: LaneKind;
+  matchType: MatchType | null;
   expression: string;
   bid: Micros;
   wanted: Micros;
+  firstBid: FirstBid;
   held: GuardName[];
   /** Other ad groups that caught the term and would send it to the same place: their evidence is part of this. */
   alsoFrom: string[];

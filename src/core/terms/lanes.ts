@@ -1,4 +1,5 @@
-import { wordsOf } from './normalise.ts';
+import type { Micros } from '../metrics/money.ts';
+import type { MatchType } from './match.ts';
 
 /** An ad group as lanes see it. */
 export interface LaneAdGroup {
@@ -10,73 +11,183 @@ export interface LaneAdGroup {
   /** The advertised product; null when it advertises none. */
   sku: string | null;
   enabled: boolean;
+  /** It or its campaign is archived: nothing can be added there any more. */
+  archived: boolean;
   /** What its targets are, when it has any. */
   targetKinds: ReadonlySet<string>;
   matchTypes: ReadonlySet<string>;
 }
 
-/** Where winners of one research ad group go. */
+export type LaneKind = 'keyword' | 'item';
+export type FirstBid = 'evidence' | 'source_cpc' | 'fixed';
+/** Where a harvested term is blocked: in its source, in all research ad groups of the product, or nowhere. */
+export type Isolation = 'product' | 'source' | 'none';
+
+/** Where winners of one research ad group go, and when (guide, section 7.1). A source has at most one lane of a kind. */
 export interface Lane {
   source: string;
-  /** Keyword ad group for terms, with the match type they get there; null when none was found. */
-  keywords: string | null;
-  matchType: 'exact';
-  /** Product-target ad group for terms that are item codes. */
-  items: string | null;
+  destination: string;
+  kind: LaneKind;
+  /** What a term becomes there; null in a lane for items. */
+  matchType: MatchType | null;
+  leastOrders: number;
+  leastClicks: number;
+  /** Expected ACOS at most this share of the goal: 1 is at the goal. */
+  goalShare: number;
+  /** Orders and clicks count over this many days before the window's end. */
+  days: number;
+  firstBid: FirstBid;
+  /** Micros; only with `fixed`. */
+  fixedBid: Micros | null;
+  isolate: Isolation;
 }
 
-const isExact = (adGroup: LaneAdGroup) =>
-  adGroup.matchTypes.size > 0
-    ? adGroup.matchTypes.size === 1 && adGroup.matchTypes.has('exact')
-    : wordsOf(adGroup.name).includes('exact');
-
-const isItems = (adGroup: LaneAdGroup) =>
-  adGroup.targetKinds.size > 0
-    ? adGroup.targetKinds.has('item') && !adGroup.targetKinds.has('keyword')
-    : wordsOf(adGroup.name).includes('items');
+/** The days that evidence reaches back: the most that a lane can count over. */
+export const mostLaneDays = 90;
 
 /** Automatic, broad, phrase and category targets are research (guide, section 2). */
-export const isResearch = (adGroup: LaneAdGroup): boolean =>
-  adGroup.automatic || adGroup.matchTypes.has('broad') || adGroup.matchTypes.has('phrase');
+export const isResearch = ({ automatic, matchTypes, targetKinds }: LaneAdGroup): boolean =>
+  automatic || matchTypes.has('broad') || matchTypes.has('phrase') || targetKinds.has('category');
 
-/** One lane per enabled research ad group, read from products, names and what the ad groups hold. */
-export function readLanes(adGroups: readonly LaneAdGroup[]): Lane[] {
-  const byProduct = new Map<string, LaneAdGroup[]>();
-  for (const adGroup of adGroups) {
-    if (!adGroup.enabled || adGroup.sku === null) continue;
-    const known = byProduct.get(adGroup.sku);
-    if (known) known.push(adGroup);
-    else byProduct.set(adGroup.sku, [adGroup]);
-  }
-  return [...byProduct.values()].flatMap(lanesOfProduct);
+/** Which research meets what shoppers type, and which the pages that they look at. */
+const catchesSearches = ({ automatic, matchTypes }: LaneAdGroup): boolean =>
+  automatic || matchTypes.has('broad') || matchTypes.has('phrase');
+const catchesPages = ({ automatic, targetKinds }: LaneAdGroup): boolean =>
+  automatic || targetKinds.has('category');
+
+/** What a lane begins with: one order out of automatic, two out of broad and phrase; evidence bid; blocked everywhere. */
+export const newLane = (source: LaneAdGroup, destination: string, kind: LaneKind): Lane => ({
+  source: source.adGroupId,
+  destination,
+  kind,
+  matchType: kind === 'keyword' ? 'exact' : null,
+  leastOrders: source.automatic ? 1 : 2,
+  leastClicks: 0,
+  goalShare: 1,
+  days: mostLaneDays,
+  firstBid: 'evidence',
+  fixedBid: null,
+  isolate: 'product',
+});
+
+/** What is wrong with a lane: a sentence, and the field it lies in. */
+export interface LaneProblem {
+  field: keyof Lane;
+  message: string;
 }
 
-function lanesOfProduct(adGroups: LaneAdGroup[]): Lane[] {
-  const words = new Map(
-    adGroups.map((adGroup) => [adGroup, new Set(wordsOf(`${adGroup.campaign} ${adGroup.name}`))]),
-  );
-  /** Of several possible destinations the one named most alike wins. */
-  const best = (source: LaneAdGroup, options: LaneAdGroup[]): string | null => {
-    const named = words.get(source)!;
-    const likeness = (option: LaneAdGroup) =>
-      [...words.get(option)!].filter((word) => named.has(word)).length;
-    let winner: { adGroup: LaneAdGroup; score: number } | null = null;
-    for (const adGroup of options) {
-      if (adGroup === source) continue;
-      const score = likeness(adGroup);
-      const first = !winner || score > winner.score;
-      if (first || (score === winner!.score && adGroup.adGroupId < winner!.adGroup.adGroupId)) {
-        winner = { adGroup, score };
-      }
+/** Why one lane cannot be among the others; null when it can. */
+export function whyNoLane(
+  lane: Lane,
+  others: readonly Lane[],
+  adGroups: ReadonlyMap<string, LaneAdGroup>,
+): LaneProblem | null {
+  const problem = (field: keyof Lane, message: string): LaneProblem => ({ field, message });
+  const source = adGroups.get(lane.source);
+  const destination = adGroups.get(lane.destination);
+  if (!source) return problem('source', `There is no ad group “${lane.source}”.`);
+  if (!destination) return problem('destination', `There is no ad group “${lane.destination}”.`);
+  if (source === destination) return problem('destination', `${source.name} can't send terms to itself.`);
+  if (source.archived) return problem('source', `${source.name} is archived: it catches nothing any more.`);
+  if (destination.archived)
+    return problem('destination', `${destination.name} is archived: nothing can be added to it.`);
+  if (destination.automatic)
+    return problem(
+      'destination',
+      `${destination.name} is automatic: it holds no keywords and no items of its own.`,
+    );
+  if (source.sku !== null && destination.sku !== null && source.sku !== destination.sku)
+    return problem('destination', `${source.name} and ${destination.name} advertise different products.`);
+  if (others.some((other) => other.source === lane.source && other.kind === lane.kind))
+    return problem('source', `${source.name} has a lane for ${lane.kind}s already.`);
+  if ((lane.kind === 'keyword') !== (lane.matchType !== null))
+    return problem('matchType', 'A lane for keywords has a match type, a lane for items has none.');
+  if ((lane.firstBid === 'fixed') !== (lane.fixedBid !== null))
+    return problem('fixedBid', 'A fixed first bid needs its amount, and no other method has one.');
+  const way = wayRound(lane, others);
+  if (way) {
+    const names = way.map((id) => adGroups.get(id)?.name ?? id).join(' → ');
+    return problem('destination', `It would send terms in a loop: ${names}.`);
+  }
+  return null;
+}
+
+/** The way from a lane's destination back to its source; null when there is none. */
+function wayRound(lane: Lane, others: readonly Lane[]): string[] | null {
+  const seen = new Set<string>();
+  const walk = (at: string, path: string[]): string[] | null => {
+    if (at === lane.source) return path;
+    if (seen.has(at)) return null;
+    seen.add(at);
+    for (const { source, destination } of others) {
+      if (source !== at) continue;
+      const way = walk(destination, [...path, destination]);
+      if (way) return way;
     }
-    return winner?.adGroup.adGroupId ?? null;
+    return null;
   };
-  const exact = adGroups.filter(isExact);
-  const items = adGroups.filter(isItems);
-  return adGroups.filter(isResearch).map((source) => ({
-    source: source.adGroupId,
-    keywords: best(source, exact),
-    matchType: 'exact',
-    items: best(source, items),
-  }));
+  return walk(lane.destination, [lane.source, lane.destination]);
+}
+
+/** What is wrong with a set of lanes, by the place of the lane in it. */
+export function laneProblems(
+  lanes: readonly Lane[],
+  adGroups: ReadonlyMap<string, LaneAdGroup>,
+): Map<number, LaneProblem> {
+  const problems = new Map<number, LaneProblem>();
+  const good: Lane[] = [];
+  lanes.forEach((lane, at) => {
+    const problem = whyNoLane(lane, good, adGroups);
+    if (problem) problems.set(at, problem);
+    else good.push(lane);
+  });
+  return problems;
+}
+
+/** The lanes of an account, looked up by the ad group that caught a term. */
+export class LaneMap {
+  private readonly bySource = new Map<string, Lane>();
+  private readonly below = new Map<string, string[]>();
+  /** Research ad groups by product. */
+  private readonly research = new Map<string, string[]>();
+
+  constructor(
+    lanes: readonly Lane[],
+    private readonly adGroups: ReadonlyMap<string, LaneAdGroup>,
+  ) {
+    for (const lane of lanes) {
+      this.bySource.set(`${lane.source}\t${lane.kind}`, lane);
+      this.below.set(lane.source, [...(this.below.get(lane.source) ?? []), lane.destination]);
+    }
+    for (const adGroup of adGroups.values()) {
+      if (!adGroup.enabled || !isResearch(adGroup) || adGroup.sku === null) continue;
+      this.research.set(adGroup.sku, [...(this.research.get(adGroup.sku) ?? []), adGroup.adGroupId]);
+    }
+  }
+
+  of(source: string, kind: LaneKind): Lane | null {
+    return this.bySource.get(`${source}\t${kind}`) ?? null;
+  }
+
+  /**
+   * Ad groups in which a term is blocked once it went down a lane. Not where it went, nor where it may go on to from
+   * there: a negative exact would block the very keyword that was made.
+   */
+  isolateIn({ source, destination, isolate, kind }: Lane): string[] {
+    if (isolate === 'none') return [];
+    if (isolate === 'source') return [source];
+    const onward = this.reach(destination);
+    const sku = this.adGroups.get(source)?.sku ?? this.adGroups.get(destination)?.sku ?? '';
+    const all = this.research.get(sku) ?? [];
+    const catches = kind === 'keyword' ? catchesSearches : catchesPages;
+    return (all.includes(source) ? all : [source, ...all]).filter(
+      (id) => !onward.has(id) && (id === source || catches(this.adGroups.get(id)!)),
+    );
+  }
+
+  private reach(from: string): Set<string> {
+    const reached = new Set([from]);
+    for (const at of reached) for (const next of this.below.get(at) ?? []) reached.add(next);
+    return reached;
+  }
 }

@@ -11,6 +11,8 @@ export interface Account {
   structure_version: number | null;
   data_version: number;
   goals_version: number;
+  lanes_version: number;
+  lanes_saved: boolean;
 }
 
 export async function accountById(sql: Database, accountId: number): Promise<Account | undefined> {

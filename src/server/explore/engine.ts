@@ -2,12 +2,15 @@ import type { Preview, RowBelief, TableAnswer, TableRow, Within } from '../../co
 import { readColumn, windowOfFrame, type Level, type Windows } from '../../core/explore/columns.ts';
 import { columnsRead, type Condition, type Value } from '../../core/explore/conditions.ts';
 import type { CrossTab } from '../../core/explore/crosstab.ts';
+import { laneAdGroups } from '../../core/explore/lane.ts';
+import { laneFlows, mapAdGroups, type Flow, type MapAdGroup } from '../../core/explore/lane-flow.ts';
 import type { FrameSums } from '../../core/explore/store.ts';
 import type { SortedRows } from '../../core/explore/sorted.ts';
 import { AccountTable, type TableData } from '../../core/explore/table.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import { windowDays, type Window } from '../../core/metrics/days.ts';
 import type { Goal } from '../../core/round/types.ts';
+import type { Lane } from '../../core/terms/lanes.ts';
 import { connect, type Database } from '../db/connection.ts';
 import { LoadedAccount } from './load.ts';
 import { planEdit, type EditOrder } from './plan.ts';
@@ -232,6 +235,23 @@ export class ExploreEngine {
       targetAcos: table.goalAt(level, row).targetAcos,
       served: level === 'terms' ? text('served') : null,
       blocked: level === 'terms' ? text('blocked') : null,
+    };
+  }
+
+  /** What went down lanes in the window, and the ad groups of their map. */
+  async laneMap(
+    edition: Edition,
+    windows: Windows,
+    lanes: readonly Lane[],
+  ): Promise<{ flows: Flow[]; adGroups: MapAdGroup[] } | null> {
+    const open = await this.open(edition, { level: 'terms', windows }, ['clicks']);
+    if (!open) return null;
+    const { objects, pairs, frames } = open.data;
+    const { targets, pairs: terms } = frames.get('')!;
+    const ground = { objects, pairs: pairs!, targets, terms: terms! };
+    return {
+      flows: laneFlows(ground, lanes),
+      adGroups: mapAdGroups(ground, laneAdGroups(objects), lanes),
     };
   }
 

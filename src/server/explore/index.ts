@@ -10,6 +10,7 @@ import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
 import { total } from '../../core/metrics/figures.ts';
 import { micros } from '../../core/metrics/money.ts';
 import type { Goal } from '../../core/round/types.ts';
+import type { Lane } from '../../core/terms/lanes.ts';
 import { getAccount } from '../account/index.ts';
 import { addDrafts } from '../changes/index.ts';
 import { config } from '../config.ts';
@@ -18,6 +19,7 @@ import { notFound, ServiceError } from '../errors.ts';
 import { windowOf } from '../round/index.ts';
 import { limitsOf } from '../round/input.ts';
 import { bidSteps, elsewhere, goalRows, targetSeason } from '../round/queries.ts';
+import { savedLanes } from '../lanes/queries.ts';
 import { tableFile, valuesFile, type TableFormat } from '../exports/table.ts';
 import type { Edition, ExploreEngine, Only, TableOrder } from './engine.ts';
 import { editable, type EditOrder } from './plan.ts';
@@ -140,6 +142,7 @@ async function planned(accountId: number, request: TableRequest, wanted: EditReq
   const order: EditOrder = {
     ...wanted,
     guards,
+    lanes: wanted.edit.field === 'lane' ? await savedLanes(db(), accountId) : null,
     limits: {
       ...limits,
       minimumBudget: micros(more.minimum_budget ?? 2),
@@ -204,6 +207,13 @@ export async function rowOf(
       status: other.status,
     })),
   };
+}
+
+/** What went down lanes in a window, and the ad groups of their map. */
+export async function laneMap(accountId: number, window: Window, lanes: readonly Lane[]) {
+  const map = await explorer().laneMap(await editionOf(accountId), withComparison(window), lanes);
+  if (!map) throw noFigures();
+  return map;
 }
 
 /** Sums by day of all that match, over a span of days. */

@@ -15,6 +15,7 @@ import { Lanes, type Destination } from '../../core/explore/lane.ts';
 import { emptySums, type FrameSums, type Objects } from '../../core/explore/store.ts';
 import type { Rows } from '../../core/explore/sorted.ts';
 import type { AccountTable } from '../../core/explore/table.ts';
+import type { Lane } from '../../core/terms/lanes.ts';
 import type { Day } from '../../core/metrics/days.ts';
 import { bidEffect } from '../../core/round/effect.ts';
 import { guardsOf } from '../../core/round/goals.ts';
@@ -29,6 +30,8 @@ export interface EditOrder {
   values: Record<string, number> | null;
   keepGuards: boolean;
   guards: Guards;
+  /** Lanes as they were saved; null: read from the account. */
+  lanes: readonly Lane[] | null;
   limits: KeywordLimits & { itemCode: string; minimumBudget: number; maximumModifier: number };
 }
 
@@ -63,7 +66,7 @@ export function planEdit(
 ): { preview: Preview; drafts: LineDraft[] } {
   const { table, objects } = ground;
   const { edit } = order;
-  const lanes = edit.field === 'lane' ? new Lanes(objects, order.limits.itemCode) : null;
+  const lanes = edit.field === 'lane' ? new Lanes(objects, order.limits.itemCode, order.lanes) : null;
   const edited = lanes ? laneEditor(ground, lanes, order) : editorOf(ground, level, order);
   const preview: Preview = {
     changed: 0,
@@ -150,8 +153,8 @@ function laneDrafts(
   reason: string,
 ): LineDraft[] {
   const term = table.nameOf('terms', row);
-  const { adGroup, targetKind, isolateIn } = lanes.of(table.adGroupOf('terms', row), term) as Destination;
-  const isItem = targetKind === 'item';
+  const { adGroup, lane, isolateIn } = lanes.of(table.adGroupOf('terms', row), term) as Destination;
+  const isItem = lane.kind === 'item';
   const line = (at: number) => ({
     action: 'create' as const,
     objectId: null,
@@ -168,8 +171,8 @@ function laneDrafts(
       entity: 'target',
       field: 'bid',
       newValue: next,
-      targetKind,
-      matchType: isItem ? null : 'exact',
+      targetKind: lane.kind,
+      matchType: lane.matchType,
     },
     ...isolateIn.map((at): LineDraft => ({
       ...line(at),

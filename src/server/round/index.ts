@@ -48,7 +48,8 @@ function judgeInWorker(order: JudgeOrder): Promise<Judged | null> {
 /** The judged account for a window, from memory when nothing changed. */
 export async function judged(accountId: number, window: Window): Promise<Judged> {
   const account = await getAccount(db(), accountId);
-  const key = [accountId, window.from, window.to, account.data_version, account.goals_version].join('|');
+  const { data_version, goals_version, lanes_version } = account;
+  const key = [accountId, window.from, window.to, data_version, goals_version, lanes_version].join('|');
   let pending = kept.get(key);
   if (!pending) {
     pending = judgeInWorker({ databaseUrl: config.databaseUrl, accountId, window });

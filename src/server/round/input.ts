@@ -20,6 +20,7 @@ import type {
   TargetsInput,
   TermsInput,
 } from '../../core/round/types.ts';
+import { mostLaneDays, type Lane } from '../../core/terms/lanes.ts';
 import { marginOf, settling, type Settling } from '../account/index.ts';
 import { accountById, productsOf, type Account } from '../account/queries.ts';
 import type { Database } from '../db/connection.ts';
@@ -32,7 +33,8 @@ import {
   thetaRows,
   type GoalRow,
 } from './queries.ts';
-import { targetRows, termRows, type DayWeight } from './sums.queries.ts';
+import { savedLanes } from '../lanes/queries.ts';
+import { targetRows, termRows, type DayWeight, type LaneSpan } from './sums.queries.ts';
 
 /** What the marketplace of the account allows; plain defaults while only files are loaded. */
 export function limitsOf(account: Account): Limits & { guards: typeof defaultGuards } {
@@ -67,6 +69,18 @@ export function dayWeights(
     const inside = day >= window.from && day <= window.to;
     return { day, n: maturity(curve, daysBetween(day, today)) * fade, y: fade, inside };
   });
+}
+
+/** First days that lanes of each ad group count from; null when all of them count over all days of evidence. */
+function laneSpans(lanes: readonly Lane[] | null, evidence: Window): LaneSpan[] | null {
+  if (!lanes?.some(({ days }) => days < mostLaneDays)) return null;
+  const spans = new Map<string, LaneSpan>();
+  for (const { source, kind, days } of lanes) {
+    const { from } = windowEnding(evidence.to, days);
+    const span = spans.get(source) ?? { ad_group_id: source, keyword: evidence.from, item: evidence.from };
+    spans.set(source, { ...span, [kind]: from });
+  }
+  return [...spans.values()];
 }
 
 /** The part of a window that is settled; null when nothing of it is. */
@@ -109,7 +123,10 @@ export async function loadJudgeInput(
     n: maturity(settled.curve, daysBetween(weight.day, today)),
   }));
 
-  const terms = withTerms ? termRows(sql, accountId, judged, evidence, weights) : null;
+  const lanes = await savedLanes(sql, accountId);
+  const terms = withTerms
+    ? termRows(sql, accountId, judged, evidence, weights, laneSpans(lanes, evidence))
+    : null;
   // Should the targets fail first, nobody is there to hear of the terms.
   terms?.catch(() => undefined);
   const groups = await adGroupsOf(sql, accountId, today);
@@ -126,6 +143,7 @@ export async function loadJudgeInput(
       automatic: row.campaign_kind === 'automatic',
       sku: row.sku,
       enabled: row.enabled,
+      archived: row.archived,
       modifier: modifiers.get(row.campaign_id) ?? 1,
     });
   }
@@ -147,6 +165,7 @@ export async function loadJudgeInput(
     products,
     targets,
     negatives: await negativesOf(sql, accountId),
+    lanes,
     goals,
     guards,
     limits,

@@ -10,6 +10,7 @@ export interface AdGroupRow {
   campaign_kind: string;
   sku: string | null;
   enabled: boolean;
+  archived: boolean;
 }
 
 export async function adGroupsOf(sql: Database, accountId: number, today: string): Promise<AdGroupRow[]> {
@@ -17,7 +18,8 @@ export async function adGroupsOf(sql: Database, accountId: number, today: string
     select g.ad_group_id, g.name, c.campaign_id, c.name as campaign, c.kind as campaign_kind,
       (select min(p.sku) from product_ad p where p.account_id = ${accountId} and p.ad_group_id = g.ad_group_id
         and p.status = 'enabled') as sku,
-      g.status = 'enabled' and c.status = 'enabled' and (c.end_date is null or c.end_date >= ${today}::date) as enabled
+      g.status = 'enabled' and c.status = 'enabled' and (c.end_date is null or c.end_date >= ${today}::date) as enabled,
+      g.status = 'archived' or c.status = 'archived' as archived
     from ad_group g join campaign c on c.account_id = g.account_id and c.campaign_id = g.campaign_id
     where g.account_id = ${accountId}`;
 }

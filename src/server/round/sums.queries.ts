@@ -54,6 +54,13 @@ const readEvidence = (row: string[], at: number): Evidence => ({
   highestCpc: Number(row[at + 12]),
 });
 
+/** First days from which the lanes of an ad group count, the one for keywords and the one for items. */
+export interface LaneSpan {
+  ad_group_id: string;
+  keyword: string;
+  item: string;
+}
+
 /** Every target with its sums over the window; the fresh sums reach to the last day known. */
 export async function targetRows(
   sql: Database,
@@ -132,8 +139,12 @@ export async function termRows(
   window: Window,
   evidence: Window,
   weights: DayWeight[],
+  lanes: LaneSpan[] | null,
 ): Promise<TermsInput> {
   const facts = await factRows(sql, accountId, 'term_day');
+  const laneCount = (figure: 'clicks' | 'orders', kind: 'keyword' | 'item') => sql`
+    coalesce(sum(d.${sql(figure)}) filter (where d.day >= coalesce(l.${sql(kind)}, ${evidence.from}::date)), 0)
+      as ${sql(`${kind}_${figure}`)}`;
   const inside = sql`(inside and ${facts.within(window)})`;
   // First the few sums that tell which are quiet; all of them only for the rest.
   const common = sql`
@@ -149,9 +160,16 @@ export async function termRows(
       where d.account_id = ${accountId} and d.day between ${evidence.from} and ${evidence.to}
         and ${facts.within(evidence)}
       group by t.ad_group_id, d.term_id),
+    l as (select * from jsonb_to_recordset(${sql.json((lanes ?? []) as never)})
+      as l (ad_group_id bigint, keyword date, item date)),
     s as (
-      select d.target_id, d.term_id, ${evidenceSums(sql, inside)}
-      from g join ${facts.rows} d on d.account_id = ${accountId} and d.term_id = g.term_id
+      select d.target_id, d.term_id, ${evidenceSums(sql, inside)}${
+        lanes === null
+          ? sql``
+          : sql`, ${laneCount('clicks', 'keyword')}, ${laneCount('orders', 'keyword')},
+        ${laneCount('clicks', 'item')}, ${laneCount('orders', 'item')}`
+      }
+      from g ${lanes === null ? sql`` : sql`left join l on l.ad_group_id = g.ad_group_id`} join ${facts.rows} d on d.account_id = ${accountId} and d.term_id = g.term_id
       join target t on t.account_id = d.account_id and t.target_id = d.target_id and t.status <> 'archived'
         and t.ad_group_id = g.ad_group_id
       join w using (day)
@@ -165,13 +183,26 @@ export async function termRows(
       coalesce(sum(c * c) filter (where n > 0), 0), sum(o), sum(sales)) as row
     from g where quiet group by ad_group_id
     union all
-    select concat_ws(${betweenValues}, 'term', s.target_id, m.text, ${evidenceValues(sql)}) as row
+    select concat_ws(${betweenValues}, 'term', s.target_id, m.text, ${evidenceValues(sql)}${
+      lanes === null ? sql`` : sql`, keyword_clicks, keyword_orders, item_clicks, item_orders`
+    }) as row
     from s join term m on m.account_id = ${accountId} and m.term_id = s.term_id`;
   const terms: TermRow[] = [];
   const quietTerms = new Map<string, QuietTerms>();
   await packedRows(sql, common, rows, (row) => {
-    if (row[0] === 'term') terms.push({ targetId: row[1]!, term: row[2]!, ...readEvidence(row, 3) });
-    else quietTerms.set(row[1]!, readQuiet(row));
+    if (row[0] === 'term') {
+      const [keywordClicks, keywordOrders, itemClicks, itemOrders] = row.slice(16).map(Number);
+      const laneCounts =
+        lanes === null
+          ? null
+          : {
+              keywordClicks: keywordClicks!,
+              keywordOrders: keywordOrders!,
+              itemClicks: itemClicks!,
+              itemOrders: itemOrders!,
+            };
+      terms.push({ targetId: row[1]!, term: row[2]!, ...readEvidence(row, 3), laneCounts });
+    } else quietTerms.set(row[1]!, readQuiet(row));
   });
   return { terms, quietTerms };
 }
