@@ -52,8 +52,16 @@ function servedForms({ targets }: Objects): Map<number, Set<string>> {
   return forms;
 }
 
-/** The flow of every lane, in their order. */
-export function laneFlows({ objects, pairs, terms }: FlowGround, lanes: readonly Lane[]): Flow[] {
+export interface LaneFlows {
+  /** In the order of the lanes. */
+  flows: Flow[];
+  /** Orders of all that came down any lane: a term that several sources caught counts once. */
+  orders: number;
+}
+
+/** The flow of every lane. */
+export function laneFlows({ objects, pairs, terms }: FlowGround, lanes: readonly Lane[]): LaneFlows {
+  let orders = 0;
   const placeOf = new Map(objects.adGroups.map(({ id }, place) => [id, place]));
   const flows = lanes.map((): Flow => ({ orders: 0, spend: 0, sales: 0, terms: 0, leaks: 0, leakSpend: 0 }));
   const into = new Map<number, number[]>();
@@ -77,14 +85,17 @@ export function laneFlows({ objects, pairs, terms }: FlowGround, lanes: readonly
     if (terms.clicks[row] === 0) continue;
     const term = pairs.term[row]!;
     const { adGroup } = objects.targets[pairs.target[row]!]!;
+    let cameDown = false;
     for (const lane of into.get(adGroup) ?? []) {
       if (!caught.get(sourceOf[lane]!)!.has(term)) continue;
       const flow = flows[lane]!;
+      cameDown = true;
       flow.orders += terms.orders[row]!;
       flow.spend += terms.spend[row]!;
       flow.sales += terms.sales[row]!;
       flow.terms++;
     }
+    if (cameDown) orders += terms.orders[row]!;
     const lanesOut = outOf.get(adGroup);
     if (!lanesOut) continue;
     const form = variantForm(pairs.texts[term]!);
@@ -95,7 +106,7 @@ export function laneFlows({ objects, pairs, terms }: FlowGround, lanes: readonly
       flow.leakSpend += terms.spend[row]!;
     }
   }
-  return flows;
+  return { flows, orders };
 }
 
 /** The ad groups of the map: all that are not archived, and archived ones that a lane still names. */

@@ -131,7 +131,6 @@ describe('lanes', () => {
       ['1', '3', 'keyword', 'exact', 1],
       ['1', '4', 'item', null, 1],
       ['2', '3', 'keyword', 'exact', 2],
-      ['2', '4', 'item', null, 2],
     ]);
   });
 });

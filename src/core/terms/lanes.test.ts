@@ -139,7 +139,7 @@ describe('proposals', () => {
     proposeLanes(adGroups).map(({ source, destination, kind }) => `${source} ${kind} ${destination}`);
 
   test('every running research ad group gets its lanes; what is archived gets none', () => {
-    expect(ends(account)).toEqual(['1 keyword 3', '1 item 4', '2 keyword 3', '2 item 4']);
+    expect(ends(account)).toEqual(['1 keyword 3', '1 item 4', '2 keyword 3']);
   });
 
   test.each([

@@ -45,15 +45,17 @@ export interface Lane {
 /** The days that evidence reaches back: the most that a lane can count over. */
 export const mostLaneDays = 90;
 
-/** Automatic, broad, phrase and category targets are research (guide, section 2). */
-export const isResearch = ({ automatic, matchTypes, targetKinds }: LaneAdGroup): boolean =>
-  automatic || matchTypes.has('broad') || matchTypes.has('phrase') || targetKinds.has('category');
-
-/** Which research meets what shoppers type, and which the pages that they look at. */
-const catchesSearches = ({ automatic, matchTypes }: LaneAdGroup): boolean =>
+/** Research that meets what shoppers type. */
+export const catchesSearches = ({ automatic, matchTypes }: LaneAdGroup): boolean =>
   automatic || matchTypes.has('broad') || matchTypes.has('phrase');
-const catchesPages = ({ automatic, targetKinds }: LaneAdGroup): boolean =>
-  automatic || targetKinds.has('category');
+
+/** Research that meets the pages they look at. A category beside items has its winners where they would go. */
+export const catchesPages = ({ automatic, targetKinds }: LaneAdGroup): boolean =>
+  automatic || (targetKinds.has('category') && !targetKinds.has('item'));
+
+/** Automatic, broad, phrase and category targets are research (guide, section 2). */
+export const isResearch = (adGroup: LaneAdGroup): boolean =>
+  catchesSearches(adGroup) || catchesPages(adGroup);
 
 /** What a lane begins with: one order out of automatic, two out of broad and phrase; evidence bid; blocked everywhere. */
 export const newLane = (source: LaneAdGroup, destination: string, kind: LaneKind): Lane => ({

@@ -1,4 +1,4 @@
-import { isResearch, newLane, type Lane, type LaneAdGroup } from './lanes.ts';
+import { catchesPages, catchesSearches, isResearch, newLane, type Lane, type LaneAdGroup } from './lanes.ts';
 import { wordsOf } from './normalise.ts';
 
 /** Words by which people say in a name what an ad group is for, not what it sells. */
@@ -75,8 +75,8 @@ function lanesOfFamily(adGroups: LaneAdGroup[]): Lane[] {
   const exact = adGroups.filter(isExact);
   const items = adGroups.filter(isItems);
   return adGroups.filter(isResearch).flatMap((source) => {
-    const keyword = best(source, exact);
-    const item = best(source, items);
+    const keyword = catchesSearches(source) ? best(source, exact) : null;
+    const item = catchesPages(source) ? best(source, items) : null;
     return [
       ...(keyword ? [newLane(source, keyword.adGroupId, 'keyword')] : []),
       ...(item ? [newLane(source, item.adGroupId, 'item')] : []),

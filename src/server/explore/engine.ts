@@ -3,7 +3,7 @@ import { readColumn, windowOfFrame, type Level, type Windows } from '../../core/
 import { columnsRead, type Condition, type Value } from '../../core/explore/conditions.ts';
 import type { CrossTab } from '../../core/explore/crosstab.ts';
 import { laneAdGroups } from '../../core/explore/lane.ts';
-import { laneFlows, mapAdGroups, type Flow, type MapAdGroup } from '../../core/explore/lane-flow.ts';
+import { laneFlows, mapAdGroups, type LaneFlows, type MapAdGroup } from '../../core/explore/lane-flow.ts';
 import type { FrameSums } from '../../core/explore/store.ts';
 import type { SortedRows } from '../../core/explore/sorted.ts';
 import { AccountTable, type TableData } from '../../core/explore/table.ts';
@@ -243,14 +243,14 @@ export class ExploreEngine {
     edition: Edition,
     windows: Windows,
     lanes: readonly Lane[],
-  ): Promise<{ flows: Flow[]; adGroups: MapAdGroup[] } | null> {
+  ): Promise<(LaneFlows & { adGroups: MapAdGroup[] }) | null> {
     const open = await this.open(edition, { level: 'terms', windows }, ['clicks']);
     if (!open) return null;
     const { objects, pairs, frames } = open.data;
     const { targets, pairs: terms } = frames.get('')!;
     const ground = { objects, pairs: pairs!, targets, terms: terms! };
     return {
-      flows: laneFlows(ground, lanes),
+      ...laneFlows(ground, lanes),
       adGroups: mapAdGroups(ground, laneAdGroups(objects), lanes),
     };
   }

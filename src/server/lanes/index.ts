@@ -48,6 +48,7 @@ export async function laneMapOf(accountId: number, window: Window) {
   return {
     saved: saved !== null,
     window,
+    orders: map.orders,
     lanes: checked(lanes, adGroups).map((lane, at) => ({ ...lane, flow: map.flows[at]! })),
     proposed,
     adGroups: map.adGroups,

@@ -1,6 +1,5 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import ButtonBase from '@mui/material/ButtonBase';
 import CircularProgress from '@mui/material/CircularProgress';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
@@ -11,6 +10,7 @@ import { count, money } from '../../core/metrics/format.ts';
 import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { useSeason, useWindow } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
+import { Tabs } from '../../ui/Tabs.tsx';
 import { RestsOnSummary } from '../../ui/shell/RestsOnSummary.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import { filterRows, sortRows, type Filter, type SortName } from './filter.ts';
@@ -221,25 +221,12 @@ function Round() {
         <Box sx={{ px: 2.25, pt: 1.5, pb: 1, display: 'grid', gap: 0.75 }}>
           <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 2.5 }}>
             <Typography variant="h1">Round</Typography>
-            <Box role="group" aria-label="Queues" sx={{ display: 'flex', gap: 2 }}>
-              {queues.map(({ queue: one, name }) => (
-                <ButtonBase
-                  key={one}
-                  aria-pressed={one === queue}
-                  onClick={() => one !== queue && turn()}
-                  sx={{
-                    typography: 'body1',
-                    pb: 0.25,
-                    borderBottom: 2,
-                    borderColor: one === queue ? 'text.primary' : 'transparent',
-                    fontWeight: one === queue ? 700 : 400,
-                    color: one === queue ? 'text.primary' : 'text.secondary',
-                  }}
-                >
-                  {name}&nbsp;<small>{count(inQueue(one))}</small>
-                </ButtonBase>
-              ))}
-            </Box>
+            <Tabs
+              label="Queues"
+              tabs={queues.map(({ queue: id, name }) => ({ id, name, count: inQueue(id) }))}
+              chosen={queue}
+              onChoose={(id) => id !== queue && turn()}
+            />
             <Box sx={{ flex: 1 }} />
             {markedHere.length > 0 && (
               <Box sx={{ display: 'flex', gap: 1, alignSelf: 'center' }}>

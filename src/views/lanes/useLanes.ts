@@ -1,0 +1,58 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useSnackbar } from 'notistack';
+import { useCallback } from 'react';
+import type { Window } from '../../core/metrics/days.ts';
+import type { Flow, MapAdGroup } from '../../core/explore/lane-flow.ts';
+import type { Lane, LaneProblem } from '../../core/terms/lanes.ts';
+import { get } from '../../ui/api.ts';
+import { putLanes, useUndo } from '../../ui/shell/undo.ts';
+
+export type MapLane = Lane & { problem: LaneProblem | null; flow: Flow };
+
+export interface LaneMapAnswer {
+  /** Whether the set is the account's own, or what its products and names propose. */
+  saved: boolean;
+  lanes: MapLane[];
+  /** Of all that came down any lane; a lane's own may be another's too. */
+  orders: number;
+  proposed: Lane[];
+  adGroups: MapAdGroup[];
+  /** Titles by SKU. */
+  products: Record<string, string>;
+}
+
+/** Without what the server adds to a lane. */
+export const plainLane = ({ problem: _, flow: __, ...lane }: MapLane): Lane => lane;
+
+export const laneKey = ({ source, kind }: Pick<Lane, 'source' | 'kind'>): string => `${source} ${kind}`;
+
+/** The lanes of the account with their flows in a window, and the saving of a changed set. */
+export function useLanes(window: Window | null) {
+  const queries = useQueryClient();
+  const { enqueueSnackbar } = useSnackbar();
+  const push = useUndo((undo) => undo.push);
+  const map = useQuery({
+    queryKey: ['lanes', window?.from, window?.to],
+    queryFn: () => get<LaneMapAnswer>(`/api/lanes?from=${window!.from}&to=${window!.to}`),
+    enabled: window !== null,
+    placeholderData: (previous) => previous,
+  });
+  const data = map.data;
+  /** Saves a whole set in the place of the one before; an error is the server's sentence. */
+  const save = useCallback(
+    async (lanes: Lane[], label: string): Promise<string | null> => {
+      if (!data) return null;
+      try {
+        await putLanes(lanes);
+        push({ kind: 'lanes', label, before: data.saved ? data.lanes.map(plainLane) : null });
+        enqueueSnackbar(`${label.charAt(0).toUpperCase()}${label.slice(1)}. ctrl z takes it back.`);
+        await queries.invalidateQueries();
+        return null;
+      } catch (error) {
+        return (error as Error).message;
+      }
+    },
+    [data, push, enqueueSnackbar, queries],
+  );
+  return { map, save };
+}
