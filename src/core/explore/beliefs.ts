@@ -1,6 +1,6 @@
 import { addSibling, noMoments, posterior, priorOf, valuePerOrder, type Prior } from '../evidence/prior.ts';
 import type { Belief } from '../evidence/verdict.ts';
-import { Pool } from '../round/pooling.ts';
+import { Pool, type Pooled } from '../round/pooling.ts';
 import type { AdGroupInfo, ProductInfo } from '../round/types.ts';
 import type { Level } from './columns.ts';
 import { SumsColumns, type EvidenceColumns, type Objects } from './store.ts';
@@ -18,6 +18,7 @@ export type RowBelief = Belief & { prior: Prior };
 /** What is believed of the rows of every level, worked out when it is first asked for. */
 export class Beliefs {
   private readonly byLevel = new Map<Level, (row: number) => RowBelief>();
+  private readonly pools = new Map<Level, (row: number) => Pooled>();
 
   constructor(
     private readonly data: { objects: Objects; evidence: Evidence | null },
@@ -58,7 +59,10 @@ export class Beliefs {
     return { n, y, seen: new SumsColumns(count).addGrouped(own.seen, group) };
   }
 
-  private pooledBeliefs(level: 'targets' | 'terms'): (row: number) => RowBelief {
+  /** What the siblings of a target or term say before it speaks. */
+  siblings(level: 'targets' | 'terms'): (row: number) => Pooled {
+    const known = this.pools.get(level);
+    if (known) return known;
     const { objects } = this.data;
     const { n, y, seen } = this.evidenceOf(level);
     const prices = new Map<string, ProductInfo>(
@@ -86,8 +90,16 @@ export class Beliefs {
         seenSales: seen.sales[row]!,
       });
     }
+    const made = (row: number) => pool.of(infos[this.tree.adGroupOf(level, row)]!);
+    this.pools.set(level, made);
+    return made;
+  }
+
+  private pooledBeliefs(level: 'targets' | 'terms'): (row: number) => RowBelief {
+    const { n, y, seen } = this.evidenceOf(level);
+    const siblings = this.siblings(level);
     return (row) => {
-      const { prior, value } = pool.of(infos[this.tree.adGroupOf(level, row)]!);
+      const { prior, value } = siblings(row);
       return {
         prior,
         gamma: posterior(prior, n[row]!, y[row]!),

@@ -22,6 +22,7 @@ import {
   type Sums,
 } from '../metrics/figures.ts';
 import { Goals } from '../round/goals.ts';
+import type { Pooled } from '../round/pooling.ts';
 import type { Goal } from '../round/types.ts';
 import type { Within } from './answers.ts';
 import { Beliefs, type Evidence, type RowBelief } from './beliefs.ts';
@@ -273,6 +274,11 @@ export class AccountTable extends AccountTree {
   /** What is believed of one row. */
   belief(level: Level, row: number): RowBelief {
     return this.beliefs.of(level)(row);
+  }
+
+  /** What the siblings of a target or term say before it speaks. */
+  siblings(level: 'targets' | 'terms', row: number): Pooled {
+    return this.beliefs.siblings(level)(row);
   }
 
   private overAt(level: Level, row: number): number | null {

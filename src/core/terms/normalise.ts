@@ -1,5 +1,7 @@
 const fillers = new Set('a an and at by for from in of on or the to with'.split(' '));
 
+export const isFiller = (word: string): boolean => fillers.has(word);
+
 const plain = /^[a-z0-9]+(?: [a-z0-9]+)*$/;
 
 /** Lower case, NFKC, punctuation and repeated spaces removed; the words that stay. */

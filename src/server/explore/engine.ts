@@ -9,9 +9,9 @@ import type { SortedRows } from '../../core/explore/sorted.ts';
 import { AccountTable, type TableData } from '../../core/explore/table.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import { windowDays, type Window } from '../../core/metrics/days.ts';
-import type { Goal } from '../../core/round/types.ts';
 import type { Lane } from '../../core/terms/lanes.ts';
 import { connect, type Database } from '../db/connection.ts';
+import type { Edition } from './edition.ts';
 import { LoadedAccount } from './load.ts';
 import { planEdit, type EditOrder } from './plan.ts';
 import type { DaySum } from '../round/queries.ts';
@@ -29,13 +29,6 @@ export interface TableOrder {
   columns: string[];
 }
 
-/** Which state of the account is meant: figures and goals change, and what was made for the old is forgotten. */
-export interface Edition {
-  accountId: number;
-  version: string;
-  goals: Goal[];
-}
-
 /** Some rows of those that match: these, or all others. */
 export interface Only {
   keys: string[];
@@ -46,7 +39,7 @@ const evidenceColumns = new Set(['verdict', 'over', 'clicks_per_order']);
 const mostTables = 4;
 const mostQueries = 24;
 
-interface OpenTable {
+export interface OpenTable {
   table: AccountTable;
   account: LoadedAccount;
   data: TableData & { frames: Map<string, FrameSums> };

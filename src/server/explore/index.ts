@@ -1,6 +1,3 @@
-import { Worker } from 'node:worker_threads';
-import * as Comlink from 'comlink';
-import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
 import type { RowAnswer, Within } from '../../core/explore/answers.ts';
 import { readColumn, withComparison, type Level } from '../../core/explore/columns.ts';
 import { compile, ConditionError, type Condition, type Value } from '../../core/explore/conditions.ts';
@@ -9,36 +6,24 @@ import type { Edit } from '../../core/explore/edits.ts';
 import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
 import { total } from '../../core/metrics/figures.ts';
 import { micros } from '../../core/metrics/money.ts';
-import type { Goal } from '../../core/round/types.ts';
 import type { Lane } from '../../core/terms/lanes.ts';
 import { getAccount } from '../account/index.ts';
 import { addDrafts } from '../changes/index.ts';
-import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { windowOf } from '../round/index.ts';
 import { limitsOf } from '../round/input.ts';
-import { bidSteps, elsewhere, goalRows, targetSeason } from '../round/queries.ts';
+import { bidSteps, elsewhere, targetSeason } from '../round/queries.ts';
 import { savedLanes } from '../lanes/queries.ts';
 import { tableFile, valuesFile, type TableFormat } from '../exports/table.ts';
-import type { Edition, ExploreEngine, Only, TableOrder } from './engine.ts';
+import { editionOf, noFigures } from './edition.ts';
+import type { Only, TableOrder } from './engine.ts';
+import { tables } from './link.ts';
 import { editable, type EditOrder } from './plan.ts';
 import { pairSeason } from './queries.ts';
 import { levelOfCut, whyNoCut, type Cut } from './tabulate.ts';
 
 /** Explore: every level of the account as one table, edits of its rows, cross-tabs. Tables live in a worker. */
-
-let engine: Comlink.Remote<ExploreEngine> | null = null;
-
-function explorer(): Comlink.Remote<ExploreEngine> {
-  if (engine) return engine;
-  const worker = new Worker(config.exploreWorker, { workerData: config.databaseUrl });
-  worker.unref();
-  // A worker that fell is made anew by the next call.
-  worker.once('exit', () => (engine = null));
-  engine = Comlink.wrap<ExploreEngine>(nodeEndpoint(worker));
-  return engine;
-}
 
 /** What a call says of the table it means; windows default to the last 30 settled days and the days before. */
 export interface TableRequest {
@@ -50,19 +35,6 @@ export interface TableRequest {
   columns: string[];
   window: Window | null;
   comparison: Window | null;
-}
-
-async function editionOf(accountId: number): Promise<Edition> {
-  const account = await getAccount(db(), accountId);
-  const goals = (await goalRows(db(), accountId)).map((row): Goal => ({
-    scope: row.scope,
-    key: row.key,
-    targetAcos: row.target_acos,
-    theta: row.target_acos,
-    bidFloor: row.bid_floor,
-    bidCeiling: row.bid_ceiling,
-  }));
-  return { accountId, version: `${account.data_version}|${account.goals_version}`, goals };
 }
 
 async function orderOf(accountId: number, request: TableRequest): Promise<TableOrder> {
@@ -92,13 +64,10 @@ async function orderOf(accountId: number, request: TableRequest): Promise<TableO
   };
 }
 
-const noFigures = () =>
-  new ServiceError(409, 'no_figures', 'There are no figures yet. Fetch from the marketplace or load a file.');
-
 /** Rows `offset` to `offset + limit` of a table, with the number, totals and spend of all that match. */
 export async function tableOf(accountId: number, request: TableRequest, offset: number, limit: number) {
   const order = await orderOf(accountId, request);
-  const answer = await explorer().query(await editionOf(accountId), order, offset, limit);
+  const answer = await tables().query(await editionOf(accountId), order, offset, limit);
   if (!answer) throw noFigures();
   return answer;
 }
@@ -150,7 +119,7 @@ async function planned(accountId: number, request: TableRequest, wanted: EditReq
     },
   };
   const table = await orderOf(accountId, request);
-  const plan = await explorer().edit(await editionOf(accountId), table, order, listed, listed === 0);
+  const plan = await tables().edit(await editionOf(accountId), table, order, listed, listed === 0);
   if (!plan) throw noFigures();
   return plan;
 }
@@ -179,7 +148,7 @@ export async function rowOf(
   key: string,
   window: Window,
 ): Promise<RowAnswer> {
-  const row = await explorer().row(await editionOf(accountId), level, withComparison(window), key);
+  const row = await tables().row(await editionOf(accountId), level, withComparison(window), key);
   if (!row) throw notFound(level === 'targets' ? 'target of this key' : 'search term of this key');
   const { today } = await getAccount(db(), accountId);
   const from = addDays(today!, -89);
@@ -211,7 +180,7 @@ export async function rowOf(
 
 /** What went down lanes in a window, and the ad groups of their map. */
 export async function laneMap(accountId: number, window: Window, lanes: readonly Lane[]) {
-  const map = await explorer().laneMap(await editionOf(accountId), withComparison(window), lanes);
+  const map = await tables().laneMap(await editionOf(accountId), withComparison(window), lanes);
   if (!map) throw noFigures();
   return map;
 }
@@ -219,7 +188,7 @@ export async function laneMap(accountId: number, window: Window, lanes: readonly
 /** Sums by day of all that match, over a span of days. */
 export async function trendOf(accountId: number, request: TableRequest, span: Window, only: Only | null) {
   const order = await orderOf(accountId, request);
-  const days = await explorer().trend(await editionOf(accountId), order, span, only);
+  const days = await tables().trend(await editionOf(accountId), order, span, only);
   if (!days) throw noFigures();
   return days;
 }
@@ -234,7 +203,7 @@ export async function crossTabOf(
   if (problem) throw new ServiceError(422, 'no_such_cut', problem, { field: 'columns' });
   const level = levelOfCut(cut);
   const order = await orderOf(accountId, { ...request, level, sort: null, descending: false, columns: [] });
-  const answer = await explorer().crossTab(await editionOf(accountId), order, cut);
+  const answer = await tables().crossTab(await editionOf(accountId), order, cut);
   if (!answer) throw noFigures();
   return { ...answer, windows: order.windows };
 }

@@ -8,8 +8,9 @@ import { Tabs } from '../../ui/Tabs.tsx';
 import { useSeason, useWindow } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
-import { MapView } from './MapView.tsx';
+import { mapHelp, MapView } from './MapView.tsx';
 import { Waiting, type PartProps } from './parts.tsx';
+import { wordsHelp, WordsView } from './WordsView.tsx';
 
 interface LanesPart {
   id: string;
@@ -18,7 +19,10 @@ interface LanesPart {
   help: KeyHelp[];
 }
 
-const parts: LanesPart[] = [{ id: 'map', name: 'Map', View: MapView, help: [] }];
+const parts: LanesPart[] = [
+  { id: 'map', name: 'Map', View: MapView, help: mapHelp },
+  { id: 'words', name: 'Words', View: WordsView, help: wordsHelp },
+];
 
 const turning: KeyHelp[] = [{ keys: ['[', ']'], does: 'previous, next part of Lanes' }];
 

@@ -9,13 +9,19 @@ import { newLane, type Lane, type LaneAdGroup, type LaneKind } from '../../core/
 import { Choice } from '../../ui/fields.tsx';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { Panel } from '../../ui/Panel.tsx';
-import { Key } from '../../ui/shell/Keys.tsx';
+import { Key, type KeyHelp } from '../../ui/shell/Keys.tsx';
 import { LaneFiles } from './LaneFiles.tsx';
 import { LaneMap, stateOf } from './LaneMap.tsx';
 import { LanePanel, panelKey } from './LanePanel.tsx';
 import { nameOf } from './layout.ts';
 import { Waiting, type PartProps } from './parts.tsx';
 import { laneKey, plainLane, useLanes, type LaneMapAnswer } from './useLanes.ts';
+
+export const mapHelp: KeyHelp[] = [
+  { keys: ['j', 'k'], does: 'next, previous lane' },
+  { keys: ['Delete'], does: 'remove the lane in focus' },
+  { keys: ['Esc'], does: 'close the lane' },
+];
 
 /** The width of what it is put on, followed as it changes. */
 function useWidth(): [(element: HTMLElement | null) => (() => void) | undefined, number] {
@@ -204,13 +210,8 @@ function MapSentence({ answer }: { answer: LaneMapAnswer }) {
   const lonely = unserved(answer);
   return (
     <Typography data-testid="lanes-sentence" sx={{ fontSize: 14 }}>
-      {plural(answer.lanes.length, 'lane')} carried{' '}
-      {plural(
-        sum(answer.lanes, ({ flow }) => flow.orders),
-        'order',
-      )}{' '}
-      in this window; {plural(leaking.length, 'lane')} let {money(sum(leaking, ({ flow }) => flow.leakSpend))}{' '}
-      leak.{' '}
+      {plural(answer.lanes.length, 'lane')} carried {plural(answer.orders, 'order')} in this window;{' '}
+      {plural(leaking.length, 'lane')} let {money(sum(leaking, ({ flow }) => flow.leakSpend))} leak.{' '}
       {lonely.length === 0
         ? 'All research leads somewhere.'
         : `${count(lonely.length)} research ad groups lead nowhere: ${count(sum(lonely, ({ sums }) => sums.orders))} orders stay in them.`}

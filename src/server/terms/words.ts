@@ -1,0 +1,124 @@
+import type { LineDraft } from '../../core/changes/lines.ts';
+import { withComparison } from '../../core/explore/columns.ts';
+import type { Window } from '../../core/metrics/days.ts';
+import { count, money } from '../../core/metrics/format.ts';
+import { normalise } from '../../core/terms/normalise.ts';
+import { whyNoKeyword } from '../../core/terms/match.ts';
+import { getAccount } from '../account/index.ts';
+import { addDrafts, type Accepted } from '../changes/index.ts';
+import { db } from '../db/connection.ts';
+import { ServiceError } from '../errors.ts';
+import { editionOf, noFigures } from '../explore/edition.ts';
+import { termsEngine } from '../explore/link.ts';
+import { limitsOf } from '../round/input.ts';
+import type { Collateral, WordsOrder } from './engine.ts';
+import { campaignsOfProduct, relevantWords, setRelevant } from './queries.ts';
+
+/** Words: sums of sequences, what a negative phrase would cost, and putting one onto the sheet. */
+
+export type WordsCall = Omit<WordsOrder, 'itemCode' | 'relevant'>;
+
+const itemCodeOf = async (accountId: number): Promise<string> =>
+  limitsOf(await getAccount(db(), accountId)).itemCode;
+
+export async function wordsOf(accountId: number, window: Window, call: WordsCall) {
+  const order = {
+    ...call,
+    itemCode: await itemCodeOf(accountId),
+    relevant: await relevantWords(db(), accountId),
+  };
+  const answer = await termsEngine().wordTable(await editionOf(accountId), withComparison(window), order);
+  if (!answer) throw noFigures();
+  return answer;
+}
+
+/** How far the sums are that somebody waits for. */
+export const termsProgress = async () => (await termsEngine().progress()) ?? { doing: '', done: 0, of: 0 };
+
+export async function collateralOf(
+  accountId: number,
+  window: Window,
+  sku: string | null,
+  words: string,
+): Promise<Collateral> {
+  const answer = await termsEngine().collateral(
+    await editionOf(accountId),
+    withComparison(window),
+    sku,
+    normalise(words),
+    await itemCodeOf(accountId),
+  );
+  if (!answer) throw noFigures();
+  return answer;
+}
+
+/** Marks sequences as belonging to what is sold, or takes the mark away. */
+export const markRelevant = (accountId: number, words: string[], relevant: boolean): Promise<void> =>
+  setRelevant(db(), accountId, words.map(normalise), relevant);
+
+/** Where a negative phrase may stand: the ad groups or campaigns that caught it, or every campaign of the product. */
+export type WordScope = 'ad_group' | 'campaign' | 'product';
+
+/** Puts negative phrases onto the sheet, one group a sequence, so that each is taken back by itself. */
+export async function negateWords(
+  accountId: number,
+  window: Window,
+  sku: string | null,
+  sequences: string[],
+  scope: WordScope,
+): Promise<Accepted> {
+  const limits = limitsOf(await getAccount(db(), accountId));
+  const made: Accepted = { groups: [], lines: 0 };
+  const planned: LineDraft[][] = [];
+  for (const words of sequences.map(normalise)) {
+    const problem = whyNoKeyword(words, limits);
+    if (problem) throw new ServiceError(422, 'no_negative', `“${words}”: ${problem}`, { field: 'words' });
+    const collateral = await collateralOf(accountId, window, sku, words);
+    const drafts = await draftsOf(accountId, collateral, sku, scope);
+    if (drafts.length === 0) {
+      const message = `“${words}”: nothing that runs has caught it, so there is nowhere to put a negative.`;
+      throw new ServiceError(422, 'nowhere', message, { field: 'words' });
+    }
+    planned.push(drafts);
+  }
+  for (const drafts of planned) {
+    const { groups, lines } = await addDrafts(accountId, drafts, 'Mowing');
+    made.groups.push(...groups);
+    made.lines += lines;
+  }
+  return made;
+}
+
+async function draftsOf(
+  accountId: number,
+  collateral: Collateral,
+  sku: string | null,
+  scope: WordScope,
+): Promise<LineDraft[]> {
+  const { words, places, terms, spend, orders, sales } = collateral;
+  const lost =
+    orders === 0 ? 'None of them sold.' : `${count(orders)} orders, ${money(sales)} of sales are lost.`;
+  const reason = `“${words}” is in ${count(terms)} terms that spent ${money(spend)}. ${lost}`;
+  const campaigns = new Set(places.map(({ campaignId }) => campaignId));
+  if (scope === 'product') {
+    for (const id of await campaignsOfProduct(db(), accountId, sku, [...campaigns])) campaigns.add(id);
+  }
+  const ends =
+    scope === 'ad_group'
+      ? places.map(({ adGroupId, campaignId }) => ({ adGroupId, campaignId }))
+      : [...campaigns].map((campaignId) => ({ adGroupId: null, campaignId }));
+  return ends.map((end): LineDraft => ({
+    ...end,
+    action: 'create',
+    entity: 'negative',
+    objectId: null,
+    field: 'negative',
+    oldValue: null,
+    newValue: null,
+    targetKind: null,
+    matchType: 'negative_phrase',
+    expression: words,
+    reason,
+    effect: null,
+  }));
+}

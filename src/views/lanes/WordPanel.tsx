@@ -1,0 +1,168 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Link from '@mui/material/Link';
+import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
+import type { Window } from '../../core/metrics/days.ts';
+import { chanceOfNoOrder } from '../../core/evidence/verdict.ts';
+import { count, money, percent, significant } from '../../core/metrics/format.ts';
+import type { WordRow } from '../../core/terms/word-verdicts.ts';
+import { ask } from '../../ui/api.ts';
+import { Choice } from '../../ui/fields.tsx';
+import { Panel, Part } from '../../ui/Panel.tsx';
+import { Key } from '../../ui/shell/Keys.tsx';
+import { termsWith } from './links.ts';
+
+export type WordScope = 'ad_group' | 'campaign' | 'product';
+
+interface Line {
+  term: string;
+  clicks: number;
+  spend: number;
+  orders: number;
+  sales: number;
+}
+
+interface Collateral extends Omit<Line, 'term'> {
+  terms: number;
+  sellers: Line[];
+  others: Line[];
+  keywords: { expression: string; matchType: string; adGroup: string }[];
+  places: { adGroupId: string; adGroup: string; campaignId: string; campaign: string; spend: number }[];
+}
+
+interface WordPanelProps {
+  row: WordRow | null;
+  window: Window;
+  sku: string | null;
+  scope: WordScope;
+  onScope: (scope: string) => void;
+  onNegate: (row: WordRow) => void;
+  onRelevant: (row: WordRow) => void;
+}
+
+const orders = (n: number): string => (n === 0 ? 'no order' : `${count(n)} order${n === 1 ? '' : 's'}`);
+
+/** What the season says of a sequence against what its terms would have sold on average. */
+function sentenceOf(row: WordRow): string {
+  const seen = `${count(row.seenClicks)} clicks this season, ${orders(row.seenOrders)}, ${money(row.seenSpend)} spent in ${count(row.terms)} term${row.terms === 1 ? '' : 's'}.`;
+  if (row.over === null) return `${seen} It cost nothing in this window.`;
+  if (row.seenOrders === 0) {
+    const sold = 1 - chanceOfNoOrder(row.prior.mu, row.seenClicks);
+    return `${seen} Average terms would have sold with ${sold > 0.99 ? 'over 99 %' : percent(sold)}.`;
+  }
+  const side = row.over >= 0.5 ? 'over' : 'under';
+  const chance = Math.max(row.over, 1 - row.over);
+  return `${seen} ${chance > 0.99 ? 'Over 99 %' : percent(chance)} likely ${side} your ${percent(row.targetAcos)}.`;
+}
+
+/** What is known of the words in focus, and what a negative phrase of them would take along. */
+export function WordPanel({ row, window, sku, scope, onScope, onNegate, onRelevant }: WordPanelProps) {
+  const body = { from: window.from, to: window.to, sku, words: row?.words };
+  const collateral = useQuery({
+    queryKey: ['collateral', body],
+    queryFn: () => ask<Collateral>('/api/terms/collateral', body),
+    enabled: row !== null,
+    staleTime: 60_000,
+  });
+  const data = collateral.data;
+  if (!row) {
+    return (
+      <Panel label="Words in focus">
+        <Typography color="text.secondary">Choose words to see which terms have them.</Typography>
+      </Panel>
+    );
+  }
+  const ends = data
+    ? scope === 'ad_group'
+      ? data.places.length
+      : new Set(data.places.map((one) => one.campaignId)).size
+    : 0;
+  const line = ({ term, clicks, spend, orders: sold, sales }: Line) => (
+    <Box key={term} sx={{ display: 'grid', gridTemplateColumns: '1fr auto', columnGap: 1 }}>
+      <Box component="span" sx={{ overflowWrap: 'anywhere' }}>
+        {term}
+      </Box>
+      <span>
+        {sold > 0 ? `${orders(sold)}, ${money(sales)}` : `${count(clicks)} clicks, ${money(spend)}`}
+      </span>
+    </Box>
+  );
+  return (
+    <Panel label="Words in focus">
+      <Typography variant="h2" sx={{ overflowWrap: 'anywhere' }}>
+        “{row.words}”
+      </Typography>
+      <Typography data-testid="words-why" sx={{ mt: 0.75, fontSize: 14, lineHeight: 1.45 }}>
+        {sentenceOf(row)}
+      </Typography>
+      <Part title="How it comes about">
+        Its terms’ siblings sell {significant(row.prior.mu)} orders a click; words scatter around theirs with
+        a weight of {count(row.prior.strength)} clicks.
+      </Part>
+      {collateral.isError && <Typography color="error">{collateral.error.message}</Typography>}
+      {data && (
+        <Part title="A negative phrase would take along">
+          <Typography variant="body2" data-testid="collateral">
+            {data.orders === 0 ? (
+              <b>No order is lost in this window.</b>
+            ) : (
+              <b>
+                {orders(data.orders)} and {money(data.sales)} of sales are lost,
+              </b>
+            )}{' '}
+            {count(data.terms)} terms, {money(data.spend)} of spend.
+          </Typography>
+          {data.sellers.slice(0, 12).map(line)}
+          {data.sellers.length > 12 && <div>and {count(data.sellers.length - 12)} more that sold</div>}
+          {data.keywords.length > 0 && (
+            <Typography variant="body2" color="error" sx={{ mt: 0.5 }}>
+              {count(data.keywords.length)} of your keywords have it:{' '}
+              {data.keywords
+                .slice(0, 3)
+                .map((one) => `${one.matchType} “${one.expression}” in ${one.adGroup}`)
+                .join(', ')}
+              .
+            </Typography>
+          )}
+        </Part>
+      )}
+      {data && data.others.length > 0 && (
+        <Part title="Dearest terms without an order">{data.others.slice(0, 8).map(line)}</Part>
+      )}
+      <Part title="Where it would stand">
+        <Choice
+          aria-label="Scope"
+          value={scope}
+          onChange={(event) => onScope(event.target.value)}
+          sx={{ width: 240 }}
+        >
+          <option value="ad_group">ad groups that caught it</option>
+          <option value="campaign">campaigns that caught it</option>
+          <option value="product">every campaign of the product</option>
+        </Choice>
+        {scope !== 'product' && <Box sx={{ mt: 0.5, color: 'text.secondary' }}>{count(ends)} places</Box>}
+      </Part>
+      <Box sx={{ mt: 1.5, display: 'flex', gap: 1, alignItems: 'center', flexWrap: 'wrap' }}>
+        <Button variant="contained" size="small" disabled={!data} onClick={() => onNegate(row)}>
+          Add negative phrase
+        </Button>
+        <Button size="small" onClick={() => onRelevant(row)}>
+          {row.relevant ? 'Not relevant after all' : 'Mark relevant'}
+        </Button>
+        <Link href={termsWith(row.words, sku)}>Its terms</Link>
+      </Box>
+      <Box sx={{ mt: 1.5, display: 'flex', gap: 1.2, color: 'text.secondary' }}>
+        <span>
+          <Key>a</Key> add negative
+        </span>
+        <span>
+          <Key>r</Key> relevant
+        </span>
+        <span>
+          <Key>Enter</Key> terms
+        </span>
+      </Box>
+    </Panel>
+  );
+}
