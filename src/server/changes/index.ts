@@ -91,14 +91,21 @@ function checkAdjustment(
   }
 }
 
-/** Puts lines made by hand onto the open sheet, all or none, as one group. */
+/** Puts lines onto the open sheet, all or none, as one group; those of a finding under its key. */
 export async function addDrafts(
   accountId: number,
   drafts: LineDraft[],
   proposedBy: string,
+  findingKey: string | null = null,
 ): Promise<Accepted> {
   const group = randomUUID();
-  const about = { sheet_id: 0, group_key: group, finding_key: null, proposed_by: proposedBy, reverts: null };
+  const about = {
+    sheet_id: 0,
+    group_key: group,
+    finding_key: findingKey,
+    proposed_by: proposedBy,
+    reverts: null,
+  };
   const rows = drafts.map((draft) => rowOf(draft, about));
   const made = await db().begin((tx) => addLines(tx as Transaction, accountId, rows));
   return { groups: [group], lines: made.length };

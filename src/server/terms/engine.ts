@@ -1,335 +1,167 @@
 import { windowDays } from '../../core/metrics/days.ts';
 import type { Windows } from '../../core/explore/columns.ts';
-import { sumTerms, type SummedTerms, type TermGround } from '../../core/explore/term-sums.ts';
-import { normalise, wordsOf } from '../../core/terms/normalise.ts';
-import { WordVerdicts, type WordRow } from '../../core/terms/word-verdicts.ts';
-import { sumWords, type WordSums } from '../../core/terms/words.ts';
+import { findConflicts, type Conflict } from '../../core/explore/conflicts.ts';
+import { coverageOf } from '../../core/explore/coverage.ts';
+import { AccountMatcher } from '../../core/explore/matcher.ts';
+import {
+  negativeImpacts,
+  wouldFlow,
+  type Impact,
+  type ImpactTerm,
+} from '../../core/explore/negative-impact.ts';
+import { appearances, type Appearances } from '../../core/explore/new-terms.ts';
+import type { Objects } from '../../core/explore/store.ts';
+import type { TermGround } from '../../core/explore/term-sums.ts';
+import { ProductWords, type Likeness } from '../../core/terms/likeness.ts';
 import type { Edition } from '../explore/edition.ts';
-import type { ExploreEngine, OpenTable } from '../explore/engine.ts';
+import { mostListed, WordsEngine } from './words-engine.ts';
 
-/** What is asked of the words: of all terms, or of those of one product. */
-export interface WordsOrder {
-  sku: string | null;
-  itemCode: string;
-  /** Words that are never proposed. */
-  relevant: string[];
-  text: string;
-  only: 'all' | 'proposed' | 'over' | 'relevant';
-  sort: WordSort;
-  descending: boolean;
-  most: number;
-}
+/** Answers that rest on the matcher: what catches or blocks a term, what is in its own way. */
+export class TermsEngine extends WordsEngine {
+  private matcher: { objects: Objects; made: AccountMatcher } | null = null;
 
-export const wordSorts = ['words', 'terms', 'clicks', 'spend', 'orders', 'sales', 'acos', 'worth'] as const;
-export type WordSort = (typeof wordSorts)[number];
-
-export interface WordsAnswer {
-  /** How many sequences match, of which the first are listed. */
-  count: number;
-  proposed: number;
-  over: number;
-  /** Terms counted, and their spend and orders in the window: what shares are of. */
-  terms: number;
-  spend: number;
-  orders: number;
-  /** Overspend a week of all that are proposed, micros. */
-  worth: number;
-  rows: WordRow[];
-  milliseconds: number;
-}
-
-export interface Progress {
-  doing: string;
-  done: number;
-  of: number;
-}
-
-/** One term with its sums, as lists of terms show it. */
-export interface TermLine {
-  term: string;
-  clicks: number;
-  spend: number;
-  orders: number;
-  sales: number;
-}
-
-/** What a negative phrase would block, in a product or everywhere. */
-export interface Collateral {
-  words: string;
-  terms: number;
-  clicks: number;
-  spend: number;
-  orders: number;
-  sales: number;
-  /** Terms that sold would be lost: those with most sales first. */
-  sellers: TermLine[];
-  /** Terms that did not sell, dearest first. */
-  others: TermLine[];
-  /** Keywords in use that it would keep from their searches. */
-  keywords: { expression: string; matchType: string; adGroup: string }[];
-  /** Ad groups that caught such terms, by place in the account's objects: where a negative would stand. */
-  places: { adGroupId: string; adGroup: string; campaignId: string; campaign: string; spend: number }[];
-}
-
-interface Kept<T> {
-  key: string;
-  made: Promise<T>;
-}
-
-const breath = (): Promise<void> => new Promise((done) => setImmediate(done));
-
-/** What is known of the account's search terms, beside the tables that hold their sums. One per worker. */
-export class TermsEngine {
-  private words: Kept<{ terms: SummedTerms; sums: WordSums }> | null = null;
-  private state: Progress | null = null;
-
-  constructor(private readonly tables: ExploreEngine) {}
-
-  /** How far the sums are that somebody waits for; null while nobody does. */
-  progress(): Progress | null {
-    return this.state;
-  }
-
-  /** The table of terms with window and evidence read; null while there are no figures. */
-  protected async ground(
-    edition: Edition,
-    windows: Windows,
-  ): Promise<(TermGround & { open: OpenTable }) | null> {
-    this.state ??= { doing: 'Reading the terms', done: 0, of: 0 };
-    const open = await this.tables.open(edition, { level: 'terms', windows }, ['clicks', 'verdict']);
-    if (!open) return null;
-    const { table, data } = open;
-    return {
-      open,
-      table,
-      objects: data.objects,
-      pairs: data.pairs!,
-      window: data.frames.get('')!.pairs!,
-      evidence: data.evidence!.pairs!,
-    };
-  }
-
-  private wordsOf(
-    edition: Edition,
-    windows: Windows,
-    ground: TermGround,
-    sku: string | null,
-    itemCode: string,
-  ): Promise<{ terms: SummedTerms; sums: WordSums }> {
-    const { from, to } = windows.window;
-    const key = [edition.accountId, edition.version, from, to, sku].join('|');
-    if (this.words?.key === key) return this.words.made;
-    const make = async () => {
-      const { adGroups } = ground.objects;
-      const terms = sumTerms(
-        ground,
-        (adGroup) => sku === null || adGroups[adGroup]!.sku === sku,
-        new RegExp(itemCode, 'iu'),
-      );
-      const of = terms.texts.length;
-      const sums = await sumWords(terms.texts, terms.figures, async (done) => {
-        this.state = { doing: 'Summing the words of terms', done, of };
-        await breath();
-      });
-      return { terms, sums };
-    };
-    const made = make();
-    this.words = { key, made };
-    made.catch(() => (this.words = null));
-    return made;
-  }
-
-  /** Sequences of words with their sums and verdicts: those that match, in order, the first of them. */
-  async wordTable(edition: Edition, windows: Windows, order: WordsOrder): Promise<WordsAnswer | null> {
-    const start = performance.now();
-    try {
-      const ground = await this.ground(edition, windows);
-      if (!ground) return null;
-      const { terms, sums } = await this.wordsOf(edition, windows, ground, order.sku, order.itemCode);
-      const verdicts = new WordVerdicts(sums, windowDays(windows.window), new Set(order.relevant));
-      return { ...wordAnswer(terms, sums, verdicts, order), milliseconds: performance.now() - start };
-    } finally {
-      this.state = null;
-    }
-  }
-
-  /** What a negative phrase of these words would block. */
-  async collateral(
-    edition: Edition,
-    windows: Windows,
-    sku: string | null,
-    words: string,
-    itemCode: string,
-  ): Promise<Collateral | null> {
+  private async matching(edition: Edition, windows: Windows) {
     const ground = await this.ground(edition, windows);
-    this.state = null;
+    this.rest();
     if (!ground) return null;
-    const { terms } = await this.wordsOf(edition, windows, ground, sku, itemCode);
-    this.state = null;
-    return collateralOf(ground, terms, sku, words);
+    // New objects come with every new edition.
+    if (this.matcher?.objects !== ground.objects)
+      this.matcher = { objects: ground.objects, made: new AccountMatcher(ground.objects) };
+    return { ...ground, matcher: this.matcher.made };
   }
-}
 
-const compare: Record<WordSort, (sums: WordSums, verdicts: WordVerdicts) => (at: number) => number> = {
-  words: () => (at) => at,
-  terms:
-    ({ terms, sequences }) =>
-    (at) =>
-      terms[sequences[at]!]!,
-  clicks:
-    ({ figures }) =>
-    (at) =>
-      figures.clicks[at]!,
-  spend:
-    ({ figures }) =>
-    (at) =>
-      figures.spend[at]!,
-  orders:
-    ({ figures }) =>
-    (at) =>
-      figures.orders[at]!,
-  sales:
-    ({ figures }) =>
-    (at) =>
-      figures.sales[at]!,
-  acos:
-    ({ figures }) =>
-    (at) =>
-      figures.spend[at] === 0
-        ? -1
-        : figures.sales[at] === 0
-          ? 1e9 + figures.spend[at]!
-          : figures.spend[at]! / figures.sales[at]!,
-  worth: (_, verdicts) => (at) => verdicts.worthAt(at),
-};
-
-function wordAnswer(
-  terms: SummedTerms,
-  sums: WordSums,
-  verdicts: WordVerdicts,
-  order: WordsOrder,
-): Omit<WordsAnswer, 'milliseconds'> {
-  const needle = ` ${normalise(order.text)} `;
-  const relevant = new Set(order.relevant);
-  const found: number[] = [];
-  let proposed = 0;
-  let over = 0;
-  let worth = 0;
-  for (let at = 0; at < verdicts.count; at++) {
-    let isProposed = false;
-    if (verdicts.isOver(at)) over++;
-    if (verdicts.isBad(at)) {
-      const row = verdicts.row(at);
-      isProposed = row.proposed;
-      if (isProposed) {
-        proposed++;
-        worth += row.worth;
-      }
-    }
-    if (order.only === 'over' && !verdicts.isOver(at)) continue;
-    if (order.only === 'proposed' && !isProposed) continue;
-    if (order.only === 'all' && sums.figures.impressions[at] === 0) continue;
-    if (order.only === 'relevant' || needle.trim() !== '') {
-      const text = sums.tree.text(sums.sequences[at]!);
-      if (order.only === 'relevant' && !relevant.has(text)) continue;
-      if (needle.trim() !== '' && !` ${text} `.includes(needle.trimEnd())) continue;
-    }
-    found.push(at);
+  /** What the account would do with a term, and how much its words are like those of each product. */
+  async coverage(edition: Edition, windows: Windows, term: string) {
+    const ground = await this.matching(edition, windows);
+    if (!ground) return null;
+    return { ...coverageOf(ground, term), likeness: this.likeness(ground, term) };
   }
-  const total = (column: Float64Array) => column.reduce((a, b) => a + b, 0);
-  return {
-    count: found.length,
-    proposed,
-    over,
-    worth,
-    terms: terms.texts.length,
-    spend: total(terms.figures.spend),
-    orders: total(terms.figures.orders),
-    rows: sortWords(found, sums, verdicts, order)
-      .slice(0, order.most)
-      .map((at) => verdicts.row(at)),
-  };
-}
 
-function sortWords(
-  found: number[],
-  sums: WordSums,
-  verdicts: WordVerdicts,
-  { sort, descending }: WordsOrder,
-): number[] {
-  const sign = descending ? -1 : 1;
-  if (sort === 'words') {
-    const texts = new Map(found.map((at) => [at, sums.tree.text(sums.sequences[at]!)]));
-    return found.sort((a, b) => sign * (texts.get(a)! < texts.get(b)! ? -1 : 1));
-  }
-  const read = compare[sort](sums, verdicts);
-  const keys = new Map(found.map((at) => [at, read(at)]));
-  return found.sort(
-    (a, b) => sign * (keys.get(a)! - keys.get(b)!) || sums.figures.spend[b]! - sums.figures.spend[a]!,
-  );
-}
-
-const mostListed = 200;
-
-function collateralOf(ground: TermGround, terms: SummedTerms, sku: string | null, words: string): Collateral {
-  const needle = ` ${normalise(words)} `;
-  const has = (text: string) => ` ${wordsOf(text).join(' ')} `.includes(needle);
-  const sum = { terms: 0, clicks: 0, spend: 0, orders: 0, sales: 0 };
-  const lines: TermLine[] = [];
-  const blocked = new Set<number>();
-  terms.texts.forEach((term, at) => {
-    if (!has(term)) return;
-    const { clicks, spend, orders, sales } = terms.figures;
-    const line = { term, clicks: clicks[at]!, spend: spend[at]!, orders: orders[at]!, sales: sales[at]! };
-    blocked.add(terms.ids[at]!);
-    lines.push(line);
-    sum.terms++;
-    sum.clicks += line.clicks;
-    sum.spend += line.spend;
-    sum.orders += line.orders;
-    sum.sales += line.sales;
-  });
-  const { objects, pairs, window } = ground;
-  const inside = (adGroup: number) => sku === null || objects.adGroups[adGroup]!.sku === sku;
-  const spendIn = new Map<number, number>();
-  for (let row = 0; row < pairs.target.length; row++) {
-    if (!blocked.has(pairs.term[row]!)) continue;
-    const { adGroup } = objects.targets[pairs.target[row]!]!;
-    if (inside(adGroup)) spendIn.set(adGroup, (spendIn.get(adGroup) ?? 0) + window.spend[row]!);
-  }
-  const running = (status: string) => status === 'enabled';
-  return {
-    words,
-    ...sum,
-    sellers: lines
-      .filter(({ orders }) => orders > 0)
-      .sort((a, b) => b.sales - a.sales)
-      .slice(0, mostListed),
-    others: lines
-      .filter(({ orders }) => orders === 0)
-      .sort((a, b) => b.spend - a.spend)
-      .slice(0, mostListed),
-    keywords: objects.targets
-      .filter(
-        ({ kind, status, adGroup, expression }) =>
-          kind === 'keyword' && running(status) && inside(adGroup) && has(expression),
-      )
-      .slice(0, mostListed)
-      .map(({ expression, matchType, adGroup }) => ({
-        expression,
-        matchType: matchType ?? '',
-        adGroup: objects.adGroups[adGroup]!.name,
-      })),
-    places: [...spendIn]
-      .filter(([adGroup]) => {
-        const { status, campaign } = objects.adGroups[adGroup]!;
-        return running(status) && running(objects.campaigns[campaign]!.status);
+  /** Likeness of a term to every product, the most alike first. */
+  private likeness({ objects, pairs, window }: TermGround, term: string) {
+    return objects.products
+      .map(({ sku, title }) => {
+        const words = new ProductWords(title, provenTerms({ objects, pairs, window }, sku));
+        return { sku, title, ...words.of(term) };
       })
-      .sort((a, b) => b[1] - a[1])
-      .map(([adGroup, spend]) => {
-        const { id, name, campaign } = objects.adGroups[adGroup]!;
-        const { id: campaignId, name: campaignName } = objects.campaigns[campaign]!;
-        return { adGroupId: id, adGroup: name, campaignId, campaign: campaignName, spend };
-      }),
-  };
+      .sort((a, b) => b.share - a.share);
+  }
+
+  /** How like the words of terms are to the product that caught them. */
+  async likenessTo(edition: Edition, windows: Windows, sku: string, term: string): Promise<Likeness | null> {
+    const ground = await this.ground(edition, windows);
+    this.rest();
+    const product = ground?.objects.products.find((one) => one.sku === sku);
+    if (!ground || !product) return null;
+    return new ProductWords(product.title, provenTerms(ground, sku)).of(term);
+  }
+
+  async conflicts(edition: Edition, windows: Windows, itemCode: string): Promise<Conflict[] | null> {
+    const ground = await this.matching(edition, windows);
+    if (!ground) return null;
+    return findConflicts({
+      ...ground,
+      days: windowDays(windows.window),
+      itemCode: new RegExp(itemCode, 'iu'),
+    });
+  }
+
+  /** Every negative with what it keeps away. */
+  async negatives(edition: Edition, windows: Windows): Promise<NegativeRow[] | null> {
+    const ground = await this.matching(edition, windows);
+    if (!ground) return null;
+    const { objects } = ground;
+    const impacts = negativeImpacts(ground);
+    return objects.negatives.flatMap(({ id, matchType, expression, status, adGroup, campaign }, at) =>
+      status === 'archived'
+        ? []
+        : [
+            {
+              id,
+              matchType,
+              expression,
+              campaignId: objects.campaigns[campaign]!.id,
+              campaign: objects.campaigns[campaign]!.name,
+              adGroupId: adGroup === null ? null : objects.adGroups[adGroup]!.id,
+              adGroup: adGroup === null ? null : objects.adGroups[adGroup]!.name,
+              impact: impacts[at]!,
+            },
+          ],
+    );
+  }
+
+  /** The terms that would flow again without a negative. */
+  async wouldFlow(edition: Edition, windows: Windows, id: string): Promise<ImpactTerm[] | null> {
+    const ground = await this.matching(edition, windows);
+    if (!ground) return null;
+    const at = ground.objects.negatives.findIndex((negative) => negative.id === id);
+    return at < 0 ? [] : wouldFlow(ground, at).slice(0, mostListed);
+  }
+
+  /** Terms that appeared in the window, and terms that stopped before it; the first of each by spend. */
+  async appearances(
+    edition: Edition,
+    windows: Windows,
+    sku: string | null,
+    most: number,
+  ): Promise<
+    (Appearances & { freshCount: number; stoppedCount: number; freshSums: Sums3; stoppedSums: Sums3 }) | null
+  > {
+    const ground = await this.ground(edition, windows, ['clicks', 'clicks@before', 'verdict']);
+    this.rest();
+    if (!ground) return null;
+    const { objects, open } = ground;
+    const found = appearances(
+      { ...ground, comparison: open.data.frames.get('before')!.pairs! },
+      windows.window,
+      (adGroup) => sku === null || objects.adGroups[adGroup]!.sku === sku,
+    );
+    return {
+      ...found,
+      freshCount: found.fresh.length,
+      stoppedCount: found.stopped.length,
+      freshSums: sums3(found.fresh),
+      stoppedSums: sums3(found.stopped),
+      fresh: found.fresh.slice(0, most),
+      stopped: found.stopped.slice(0, most),
+    };
+  }
+}
+
+export interface Sums3 {
+  clicks: number;
+  spend: number;
+  orders: number;
+}
+
+const sums3 = (rows: readonly Sums3[]): Sums3 =>
+  rows.reduce(
+    (sum, row) => ({
+      clicks: sum.clicks + row.clicks,
+      spend: sum.spend + row.spend,
+      orders: sum.orders + row.orders,
+    }),
+    { clicks: 0, spend: 0, orders: 0 },
+  );
+
+export interface NegativeRow {
+  id: string;
+  matchType: string;
+  expression: string;
+  campaignId: string;
+  campaign: string;
+  adGroupId: string | null;
+  adGroup: string | null;
+  impact: Impact;
+}
+
+function* provenTerms(
+  { objects, pairs, window }: Pick<TermGround, 'objects' | 'pairs' | 'window'>,
+  sku: string,
+) {
+  for (let row = 0; row < pairs.target.length; row++) {
+    const orders = window.orders[row]!;
+    if (orders > 0 && objects.adGroups[objects.targets[pairs.target[row]!]!.adGroup]!.sku === sku)
+      yield { text: pairs.texts[pairs.term[row]!]!, orders };
+  }
 }

@@ -1,3 +1,4 @@
+import type { NegativeType } from '../../core/terms/match.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
 export async function relevantWords(sql: Database, accountId: number): Promise<string[]> {
@@ -37,4 +38,115 @@ export async function campaignsOfProduct(
       where q.account_id = ${accountId} and q.status = 'enabled'
         and (q.sku = ${sku} or (${sku}::text is null and h.campaign_id::text = any(${campaignIds}::text[]))))`;
   return rows.map(({ id }) => id);
+}
+
+export interface ListRow {
+  id: number;
+  name: string;
+  entries: number;
+  campaigns: number;
+}
+
+export async function listRows(sql: Database, accountId: number): Promise<ListRow[]> {
+  return sql<ListRow[]>`
+    select l.list_id as id, l.name,
+      (select count(*)::int from negative_list_entry e where e.account_id = l.account_id and e.list_id = l.list_id) as entries,
+      (select count(*)::int from negative_list_campaign c where c.account_id = l.account_id and c.list_id = l.list_id)
+        as campaigns
+    from negative_list l where l.account_id = ${accountId} order by lower(l.name)`;
+}
+
+export async function listParts(
+  sql: Database,
+  accountId: number,
+  listId: number,
+): Promise<{ entries: { matchType: NegativeType; expression: string }[]; campaignIds: string[] }> {
+  const entries = await sql<{ matchType: NegativeType; expression: string }[]>`
+    select match_type as "matchType", expression from negative_list_entry
+    where account_id = ${accountId} and list_id = ${listId} order by expression, match_type`;
+  const campaigns = await sql<{ id: string }[]>`
+    select campaign_id::text as id from negative_list_campaign
+    where account_id = ${accountId} and list_id = ${listId} order by campaign_id`;
+  return { entries: [...entries], campaignIds: campaigns.map(({ id }) => id) };
+}
+
+/** Makes a list, or changes a known one; null when another list has the name, or there is none of this number. */
+export async function putList(
+  tx: Transaction,
+  accountId: number,
+  listId: number | null,
+  list: { name: string; entries: { matchType: NegativeType; expression: string }[]; campaignIds: string[] },
+): Promise<number | null> {
+  const [row] =
+    listId === null
+      ? await tx<{ list_id: number }[]>`
+          insert into negative_list (account_id, name) values (${accountId}, ${list.name})
+          on conflict do nothing returning list_id`
+      : await tx<{ list_id: number }[]>`
+          update negative_list set name = ${list.name} where account_id = ${accountId} and list_id = ${listId}
+            and not exists (select 1 from negative_list o where o.account_id = ${accountId}
+              and lower(o.name) = lower(${list.name}) and o.list_id <> ${listId}) returning list_id`;
+  if (!row) return null;
+  const id = row.list_id;
+  await tx`delete from negative_list_entry where account_id = ${accountId} and list_id = ${id}`;
+  await tx`delete from negative_list_campaign where account_id = ${accountId} and list_id = ${id}`;
+  await tx`
+    insert into negative_list_entry (account_id, list_id, match_type, expression)
+    select ${accountId}::bigint, ${id}::bigint, "matchType", expression
+    from jsonb_to_recordset(${tx.json(list.entries as never)}) as e ("matchType" text, expression text)
+    on conflict do nothing`;
+  await tx`
+    insert into negative_list_campaign (account_id, list_id, campaign_id)
+    select distinct ${accountId}::bigint, ${id}::bigint, c::bigint from unnest(${list.campaignIds}::text[]) as u (c)`;
+  return id;
+}
+
+export async function removeList(tx: Transaction, accountId: number, listId: number): Promise<boolean> {
+  for (const table of ['negative_list_entry', 'negative_list_campaign'])
+    await tx`delete from ${tx(table)} where account_id = ${accountId} and list_id = ${listId}`;
+  const gone = await tx`
+    delete from negative_list where account_id = ${accountId} and list_id = ${listId} returning 1`;
+  return gone.length > 0;
+}
+
+export interface StandingNegative {
+  campaignId: string;
+  adGroupId: string | null;
+  matchType: NegativeType;
+  expression: string;
+}
+
+/** Negatives of some campaigns, those that wait on the open sheet among them. */
+export async function standingNegatives(
+  sql: Database,
+  accountId: number,
+  campaignIds: readonly string[],
+): Promise<StandingNegative[]> {
+  return sql<StandingNegative[]>`
+    select campaign_id::text as "campaignId", ad_group_id::text as "adGroupId", match_type as "matchType", expression
+    from negative where account_id = ${accountId} and status = 'enabled' and campaign_id::text = any(${campaignIds as string[]}::text[])
+    union all
+    select l.campaign_id, l.ad_group_id, l.match_type, l.expression
+    from line l join sheet s using (account_id, sheet_id)
+    where l.account_id = ${accountId} and s.state in ('open', 'sending') and l.state in ('open', 'sending')
+      and l.entity = 'negative' and l.action = 'create' and l.campaign_id = any(${campaignIds as string[]}::text[])`;
+}
+
+export interface PlaceRow {
+  campaignId: string;
+  campaign: string;
+  adGroupId: string;
+  adGroup: string;
+  sku: string | null;
+}
+
+/** Running ad groups with their campaigns: where negatives can stand. */
+export async function placeRows(sql: Database, accountId: number): Promise<PlaceRow[]> {
+  return sql<PlaceRow[]>`
+    select c.campaign_id::text as "campaignId", c.name as campaign, g.ad_group_id::text as "adGroupId",
+      g.name as "adGroup", (select min(p.sku) from product_ad p where p.account_id = g.account_id
+        and p.ad_group_id = g.ad_group_id and p.status = 'enabled') as sku
+    from ad_group g join campaign c on c.account_id = g.account_id and c.campaign_id = g.campaign_id
+    where g.account_id = ${accountId} and g.status <> 'archived' and c.status <> 'archived'
+    order by c.name, g.name`;
 }

@@ -11,7 +11,7 @@ import { ServiceError } from '../errors.ts';
 import { editionOf, noFigures } from '../explore/edition.ts';
 import { termsEngine } from '../explore/link.ts';
 import { limitsOf } from '../round/input.ts';
-import type { Collateral, WordsOrder } from './engine.ts';
+import type { Collateral, WordsOrder } from './words-engine.ts';
 import { campaignsOfProduct, relevantWords, setRelevant } from './queries.ts';
 
 /** Words: sums of sequences, what a negative phrase would cost, and putting one onto the sheet. */

@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { asks, writes } from '../../../server/http.ts';
 import { windowOf } from '../../../server/round/index.ts';
 import { sku, windowKeys, words, type WindowCall } from '../../../server/terms/door.ts';
-import { wordSorts } from '../../../server/terms/engine.ts';
+import { wordSorts } from '../../../server/terms/words-engine.ts';
 import { markRelevant, wordsOf, type WordsCall } from '../../../server/terms/words.ts';
 
 const schema = Joi.object<WindowCall & WordsCall>({
