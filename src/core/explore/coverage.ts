@@ -33,7 +33,7 @@ export interface Coverage {
   term: string;
   catchers: Catcher[];
   /** Every negative that blocks the term anywhere. */
-  negatives: { id: string; name: string; places: number }[];
+  negatives: { id: string; name: string }[];
 }
 
 export interface CoverageGround {
@@ -50,7 +50,8 @@ const narrowness = ({ kind, matchType }: { kind: string; matchType: string | nul
 /** Everything in the account that would catch or block a term, in the order in which it would be shown. */
 export function coverageOf({ objects, pairs, window, matcher }: CoverageGround, term: string): Coverage {
   const met = new Map<number, Sums>();
-  const id = pairs.texts.findIndex((text) => text === term);
+  const low = term.toLowerCase();
+  const id = pairs.texts.findIndex((text) => text?.toLowerCase() === low);
   if (id >= 0) {
     for (let row = 0; row < pairs.target.length; row++) {
       if (pairs.term[row] === id) met.set(pairs.target[row]!, window.read(row, emptySums()));
@@ -92,7 +93,6 @@ export function coverageOf({ objects, pairs, window, matcher }: CoverageGround, 
     negatives: blocks.map((block) => ({
       id: objects.negatives[block]!.id,
       name: matcher.nameOfNegative(block),
-      places: 1,
     })),
   };
 }

@@ -8,7 +8,11 @@ import { Tabs } from '../../ui/Tabs.tsx';
 import { useSeason, useWindow } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
+import { conflictsHelp, ConflictsView } from './ConflictsView.tsx';
+import { coverageHelp, CoverageView } from './CoverageView.tsx';
 import { mapHelp, MapView } from './MapView.tsx';
+import { negativesHelp, NegativesView } from './NegativesView.tsx';
+import { newTermsHelp, NewTermsView } from './NewTermsView.tsx';
 import { Waiting, type PartProps } from './parts.tsx';
 import { wordsHelp, WordsView } from './WordsView.tsx';
 
@@ -22,6 +26,10 @@ interface LanesPart {
 const parts: LanesPart[] = [
   { id: 'map', name: 'Map', View: MapView, help: mapHelp },
   { id: 'words', name: 'Words', View: WordsView, help: wordsHelp },
+  { id: 'negatives', name: 'Negatives', View: NegativesView, help: negativesHelp },
+  { id: 'conflicts', name: 'Conflicts', View: ConflictsView, help: conflictsHelp },
+  { id: 'coverage', name: 'Coverage', View: CoverageView, help: coverageHelp },
+  { id: 'new', name: 'New terms', View: NewTermsView, help: newTermsHelp },
 ];
 
 const turning: KeyHelp[] = [{ keys: ['[', ']'], does: 'previous, next part of Lanes' }];

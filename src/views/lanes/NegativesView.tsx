@@ -1,0 +1,310 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Link from '@mui/material/Link';
+import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
+import { useDeferredValue, useRef, useState } from 'react';
+import { useHotkeys } from 'react-hotkeys-hook';
+import { count, money } from '../../core/metrics/format.ts';
+import type { ImpactTerm } from '../../core/explore/negative-impact.ts';
+import { get, send } from '../../ui/api.ts';
+import { Choice, Field } from '../../ui/fields.tsx';
+import { useAct } from '../../ui/hooks/useAct.ts';
+import { listKeys, useList } from '../../ui/hooks/useList.ts';
+import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
+import { ListTable, type ListColumn } from '../../ui/ListTable.tsx';
+import { Panel, Part } from '../../ui/Panel.tsx';
+import { Key, type KeyHelp } from '../../ui/shell/Keys.tsx';
+import { AddNegatives } from './AddNegatives.tsx';
+import { NegativeLists } from './NegativeLists.tsx';
+import { typeNames, type NegativesAnswer, type NegativeRow } from './negatives.ts';
+import { Waiting, type PartProps } from './parts.tsx';
+
+export const negativesHelp: KeyHelp[] = [
+  ...listKeys,
+  { keys: ['n'], does: 'add negatives' },
+  { keys: ['Delete'], does: 'archive what is marked, else the negative in focus' },
+  { keys: ['/'], does: 'filter' },
+];
+
+const placeOf = (row: NegativeRow): string => row.adGroup ?? `campaign ${row.campaign}`;
+
+const columns: ListColumn<NegativeRow>[] = [
+  {
+    id: 'expression',
+    label: 'Negative',
+    width: 'minmax(180px, 1.3fr)',
+    sorts: true,
+    cell: (row) => <b>{row.expression}</b>,
+    below: (row) => typeNames[row.matchType] ?? row.matchType,
+  },
+  { id: 'place', label: 'Where it stands', width: 'minmax(150px, 1fr)', sorts: true, cell: placeOf },
+  {
+    id: 'terms',
+    label: 'Keeps away',
+    width: '84px',
+    isNumber: true,
+    sorts: true,
+    cell: (row) =>
+      row.impact.terms === 0 ? <span className="soft">nothing</span> : `${count(row.impact.terms)} terms`,
+  },
+  {
+    id: 'clicks',
+    label: 'Clicks',
+    width: '56px',
+    isNumber: true,
+    sorts: true,
+    cell: (row) => count(row.impact.clicks),
+  },
+  {
+    id: 'spend',
+    label: 'Spend',
+    width: '68px',
+    isNumber: true,
+    sorts: true,
+    cell: (row) => money(row.impact.spend),
+  },
+  {
+    id: 'orders',
+    label: 'Orders',
+    width: '56px',
+    isNumber: true,
+    sorts: true,
+    cell: (row) => count(row.impact.orders),
+  },
+  {
+    id: 'sales',
+    label: 'Sales',
+    width: '72px',
+    isNumber: true,
+    sorts: true,
+    cell: (row) => money(row.impact.sales),
+  },
+];
+
+const sorts: Record<string, (row: NegativeRow) => number | string> = {
+  expression: (row) => row.expression.toLowerCase(),
+  place: placeOf,
+  terms: (row) => row.impact.terms,
+  clicks: (row) => row.impact.clicks,
+  spend: (row) => row.impact.spend,
+  orders: (row) => row.impact.orders,
+  sales: (row) => row.impact.sales,
+};
+
+const shows: Record<string, { name: string; test: (row: NegativeRow) => boolean }> = {
+  all: { name: 'all', test: () => true },
+  sellers: { name: 'keep sales away', test: ({ impact }) => impact.orders > 0 },
+  working: { name: 'keep something away', test: ({ impact }) => impact.terms > 0 },
+  idle: { name: 'keep nothing away', test: ({ impact }) => impact.terms === 0 },
+};
+
+/** Every negative with what it keeps away today; adding many at once; lists under a name. */
+export function NegativesView({ window, head }: PartProps) {
+  const [text, setText] = useUrlState('q');
+  const [showName, setShow] = useUrlState('show');
+  const [sortName] = useUrlState('sort');
+  const [adding, setAdding] = useState(false);
+  const [lists, setLists] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+  const { putLines } = useAct();
+  const negatives = useQuery({
+    queryKey: ['negatives', window.from, window.to],
+    queryFn: () => get<NegativesAnswer>(`/api/terms/negatives?from=${window.from}&to=${window.to}`),
+    placeholderData: (previous) => previous,
+  });
+  const answer = negatives.data;
+  const show = shows[showName ?? 'all'] ?? shows.all!;
+  const sort = sortName?.replace('-', '') ?? 'sales';
+  const descending = sortName === null || sortName.startsWith('-');
+  const needle = useDeferredValue((text ?? '').toLowerCase());
+  const read = sorts[sort] ?? sorts.sales!;
+  const rows = (answer?.negatives ?? [])
+    .filter((row) => show.test(row) && `${row.expression} ${placeOf(row)}`.toLowerCase().includes(needle))
+    .sort((a, b) => {
+      const [x, y] = [read(a), read(b)];
+      return (x < y ? -1 : x > y ? 1 : 0) * (descending ? -1 : 1);
+    });
+  const list = useList(rows, ({ id }) => id);
+  const archive = (chosen: NegativeRow[]) => {
+    const keys = chosen.map(({ id }) => id);
+    if (keys.length === 0) return;
+    list.unmark();
+    void putLines(
+      () =>
+        send('POST', '/api/explore/edit', {
+          level: 'negatives',
+          within: null,
+          where: null,
+          sort: null,
+          descending: false,
+          columns: [],
+          window,
+          comparison: null,
+          keys,
+          values: null,
+          edit: { field: 'status', to: 'archived' },
+          keepGuards: true,
+        }),
+      keys.length === 1 ? 'one negative archived' : `${count(keys.length)} negatives archived`,
+    );
+  };
+  useHotkeys('n', (event) => (event.preventDefault(), setAdding(true)));
+  useHotkeys('delete', () => archive(list.chosen()), [list]);
+  useHotkeys('slash', (event) => (event.preventDefault(), input.current?.focus()));
+  if (negatives.isError && !answer) return <Typography sx={{ p: 4 }}>{negatives.error.message}</Typography>;
+  if (!answer) return <Waiting>Matching every negative against every term.</Waiting>;
+  const sellers = answer.negatives.filter(({ impact }) => impact.orders > 0).length;
+  const idle = answer.negatives.filter(({ impact }) => impact.terms === 0).length;
+  return (
+    <Box sx={{ height: '100%', display: 'flex' }}>
+      <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column' }}>
+        <Box sx={{ px: 2.25, pt: 1.5, pb: 1, display: 'grid', gap: 0.75 }}>
+          {head}
+          <Typography data-testid="negatives-sentence" sx={{ fontSize: 14 }}>
+            <b>{count(answer.negatives.length)} negatives</b>: {count(sellers)} keep terms away that sell
+            elsewhere, {count(idle)} keep nothing away that was searched in this window.
+          </Typography>
+          <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
+            <Field
+              ref={input}
+              aria-label="Filter negatives"
+              placeholder="Filter negatives  /"
+              value={text ?? ''}
+              onChange={(event) => setText(event.target.value)}
+              onKeyDown={(event) => event.key === 'Escape' && event.currentTarget.blur()}
+              style={{ width: 160 }}
+            />
+            <Choice
+              aria-label="Show"
+              value={showName ?? 'all'}
+              onChange={(event) => setShow(event.target.value === 'all' ? null : event.target.value)}
+            >
+              {Object.entries(shows).map(([id, { name }]) => (
+                <option key={id} value={id}>
+                  {name}
+                </option>
+              ))}
+            </Choice>
+            <Box sx={{ flex: 1 }} />
+            {list.markedHere > 0 && (
+              <Button size="small" onClick={() => archive(list.chosen())}>
+                Archive {count(list.markedHere)} marked
+              </Button>
+            )}
+            <Button size="small" onClick={() => setLists(true)}>
+              Lists
+            </Button>
+            <Button size="small" variant="contained" onClick={() => setAdding(true)}>
+              Add negatives
+            </Button>
+            <Typography variant="body2" color="text.secondary" noWrap>
+              {count(rows.length)} match
+            </Typography>
+          </Box>
+        </Box>
+        {rows.length === 0 ? (
+          <Box sx={{ p: 4, borderTop: 1, borderColor: 'divider', flex: 1 }}>
+            <Typography>
+              {answer.negatives.length === 0
+                ? 'There is no negative yet. Add some, or load the structure.'
+                : 'No negative matches.'}
+            </Typography>
+          </Box>
+        ) : (
+          <ListTable
+            label="Negatives"
+            rows={rows}
+            columns={columns}
+            keyOf={({ id }) => id}
+            nameOf={({ expression }) => expression}
+            focus={list.focus}
+            onFocus={list.moveTo}
+            marked={list.marked}
+            onMark={list.mark}
+            sort={sort}
+            descending={descending}
+            onSort={(id) => {
+              const down = id === sort ? !descending : id !== 'expression' && id !== 'place';
+              setUrl({ sort: id === 'sales' && down ? null : `${down ? '-' : ''}${id}` });
+            }}
+          />
+        )}
+      </Box>
+      <NegativePanel row={list.row} window={window} onArchive={(row) => archive([row])} />
+      {adding && <AddNegatives answer={answer} onClose={() => setAdding(false)} />}
+      {lists && <NegativeLists places={answer.places} onClose={() => setLists(false)} />}
+    </Box>
+  );
+}
+
+interface NegativePanelProps {
+  row: NegativeRow | null;
+  window: { from: string; to: string };
+  onArchive: (row: NegativeRow) => void;
+}
+
+/** What would flow again without the negative in focus. */
+function NegativePanel({ row, window, onArchive }: NegativePanelProps) {
+  const flow = useQuery({
+    queryKey: ['would flow', row?.id, window.from, window.to],
+    queryFn: () =>
+      get<{ terms: ImpactTerm[] }>(`/api/terms/negatives/${row!.id}?from=${window.from}&to=${window.to}`),
+    enabled: row !== null,
+    staleTime: 60_000,
+  });
+  if (!row) {
+    return (
+      <Panel label="The negative in focus">
+        <Typography color="text.secondary">Choose a negative to see what it keeps away.</Typography>
+      </Panel>
+    );
+  }
+  const { impact } = row;
+  const terms = flow.data?.terms ?? [];
+  return (
+    <Panel label="The negative in focus">
+      <Typography variant="h2" sx={{ overflowWrap: 'anywhere' }}>
+        {row.expression}
+      </Typography>
+      <Typography variant="caption" color="text.secondary">
+        {typeNames[row.matchType]} in {placeOf(row)}
+      </Typography>
+      <Typography data-testid="negative-sentence" sx={{ mt: 0.75, fontSize: 14, lineHeight: 1.45 }}>
+        {impact.terms === 0
+          ? 'Nothing that was searched for this product in this window would come here without it.'
+          : `Without it ${count(impact.terms)} term${impact.terms === 1 ? '' : 's'} would flow here again. Elsewhere they brought ${count(impact.clicks)} clicks, ${money(impact.spend)} of spend, ${count(impact.orders)} orders and ${money(impact.sales)} of sales in this window.`}
+      </Typography>
+      {terms.length > 0 && (
+        <Part title="What would flow again">
+          {terms.slice(0, 25).map((one) => (
+            <Box key={one.term} sx={{ display: 'grid', gridTemplateColumns: '1fr auto', columnGap: 1 }}>
+              <Box
+                component="span"
+                title={`caught here by ${one.by}; now in ${one.places.join(', ')}`}
+                sx={{ overflowWrap: 'anywhere' }}
+              >
+                {one.term}
+              </Box>
+              <span>
+                {one.orders > 0
+                  ? `${count(one.orders)} orders, ${money(one.sales)}`
+                  : `${count(one.clicks)} clicks, ${money(one.spend)}`}
+              </span>
+            </Box>
+          ))}
+          {terms.length > 25 && <div>and {count(terms.length - 25)} more</div>}
+        </Part>
+      )}
+      <Box sx={{ mt: 1.5, display: 'flex', gap: 1.5, alignItems: 'center' }}>
+        <Button size="small" variant="contained" onClick={() => onArchive(row)}>
+          Archive this negative
+        </Button>
+        <Link href={`/lanes?view=coverage&term=${encodeURIComponent(row.expression)}`}>Try the term</Link>
+      </Box>
+      <Box sx={{ mt: 1.5, color: 'text.secondary' }}>
+        <Key>Delete</Key> archive, <Key>n</Key> add
+      </Box>
+    </Panel>
+  );
+}

@@ -1,0 +1,48 @@
+import type { Impact } from '../../core/explore/negative-impact.ts';
+
+/** What the negatives of the account are told as. */
+
+export interface NegativeRow {
+  id: string;
+  matchType: string;
+  expression: string;
+  campaignId: string;
+  campaign: string;
+  adGroupId: string | null;
+  adGroup: string | null;
+  impact: Impact;
+}
+
+/** A running ad group with its campaign and product: where negatives can stand. */
+export interface Place {
+  campaignId: string;
+  campaign: string;
+  adGroupId: string;
+  adGroup: string;
+  sku: string | null;
+}
+
+export interface ListRow {
+  id: number;
+  name: string;
+  entries: number;
+  campaigns: number;
+}
+
+export interface NegativesAnswer {
+  negatives: NegativeRow[];
+  places: Place[];
+  lists: ListRow[];
+}
+
+export const typeNames: Record<string, string> = {
+  negative_exact: 'negative exact',
+  negative_phrase: 'negative phrase',
+  negative_item: 'negative item',
+};
+
+/** Campaigns of the places, each once, by name. */
+export const campaignsOf = (places: readonly Place[]): { id: string; name: string }[] =>
+  [...new Map(places.map(({ campaignId, campaign }) => [campaignId, campaign]))]
+    .map(([id, name]) => ({ id, name }))
+    .sort((a, b) => a.name.localeCompare(b.name));
