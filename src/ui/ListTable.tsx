@@ -12,6 +12,8 @@ export interface ListColumn<Row> {
   /** A track of a CSS grid. */
   width: string;
   isNumber?: boolean;
+  /** Long text in two lines instead of one. */
+  isLong?: boolean;
   /** The column can be sorted by. */
   sorts?: boolean;
   cell: (row: Row) => ReactNode;
@@ -60,6 +62,14 @@ const rowStyles = ({ palette: { roles } }: Theme) =>
     '& .mark > input': { accentColor: roles.accent, width: 14, height: 14 },
     '& .number': { textAlign: 'right' },
     '& .first, & .second': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' },
+    '& .long': {
+      fontSize: 12,
+      lineHeight: '16px',
+      display: '-webkit-box',
+      WebkitLineClamp: 2,
+      WebkitBoxOrient: 'vertical',
+      overflow: 'hidden',
+    },
     '& .second': { fontSize: 11, lineHeight: '14px', color: roles.soft },
     '& .over': { color: roles.over },
     '& .under': { color: roles.under },
@@ -170,9 +180,9 @@ export function ListTable<Row>(props: ListTableProps<Row>) {
                   />
                 </div>
               )}
-              {columns.map(({ id, isNumber, cell, below }) => (
+              {columns.map(({ id, isNumber, isLong, cell, below }) => (
                 <div key={id} role="cell" className={isNumber ? 'number' : undefined}>
-                  <div className="first">{cell(row)}</div>
+                  <div className={isLong ? 'long' : 'first'}>{cell(row)}</div>
                   {below && <div className="second">{below(row)}</div>}
                 </div>
               ))}

@@ -29,6 +29,17 @@ export interface Adjustment {
   matchType?: 'negative_exact' | 'negative_phrase' | 'exact' | 'phrase' | 'broad';
   /** Harvest without blocking the term in research. */
   isolate?: boolean;
+  /** Where a negative stands: its ad group unless said otherwise. */
+  scope?: 'ad_group' | 'campaign' | 'product';
+  /** Lower the bid of the target that caught the term instead of blocking it. */
+  milder?: boolean;
+}
+
+/** Where things stand: what lines need to know of the account. */
+export interface Places {
+  campaignOf: (adGroupId: string) => string;
+  /** Running campaigns that advertise a product. */
+  campaignsOf: (sku: string | null) => string[];
 }
 
 /** The lines that carry out a finding; none for one that waits. */
@@ -36,7 +47,7 @@ export function linesOf(
   finding: Finding,
   adjustment: Adjustment,
   reason: string,
-  campaignOf: (adGroupId: string) => string,
+  { campaignOf, campaignsOf }: Places,
 ): LineDraft[] {
   const { proposal } = finding;
   const base = {
@@ -83,7 +94,18 @@ export function linesOf(
   if (proposal.kind === 'negative') {
     const wanted = adjustment.matchType;
     const type = wanted === 'negative_exact' || wanted === 'negative_phrase' ? wanted : proposal.matchType;
-    return [negative(proposal.adGroupId, type, proposal.expression, finding.effect)];
+    if (adjustment.milder && proposal.milder) return [milderLine(finding, proposal.milder, reason)];
+    const here = negative(proposal.adGroupId, type, proposal.expression, finding.effect);
+    const { scope = 'ad_group' } = adjustment;
+    if (scope === 'ad_group') return [here];
+    const campaigns = scope === 'campaign' ? [here.campaignId] : campaignsOf(finding.sku);
+    // What is known of the effect is that of this ad group; it is counted once.
+    return [...new Set([here.campaignId, ...campaigns])].map((campaignId, at) => ({
+      ...here,
+      campaignId,
+      adGroupId: null,
+      effect: at === 0 ? here.effect : null,
+    }));
   }
   const wanted = adjustment.matchType;
   const keywordType =
@@ -106,6 +128,26 @@ export function linesOf(
   const type: NegativeType = proposal.targetKind === 'item' ? 'negative_item' : 'negative_exact';
   return [created, ...proposal.isolateIn.map((id) => negative(id, type, proposal.expression, null))];
 }
+
+const milderLine = (
+  finding: Finding,
+  { from, to }: { from: Micros; to: Micros },
+  reason: string,
+): LineDraft => ({
+  action: 'update',
+  entity: 'target',
+  objectId: finding.targetId,
+  campaignId: finding.campaignId,
+  adGroupId: finding.adGroupId,
+  field: 'bid',
+  oldValue: String(from),
+  newValue: String(to),
+  targetKind: finding.targetKind,
+  matchType: finding.matchType,
+  expression: finding.target,
+  reason: `Instead of a negative “${finding.subject}”: ${reason}`,
+  effect: null,
+});
 
 /** Two lines with one key set the same thing: they conflict, or repeat each other. */
 export function conflictKey(line: LineDraft): string {

@@ -61,6 +61,7 @@ export interface Preview {
 export interface RowBelief extends Belief {
   name: string;
   place: string;
+  sku: string | null;
   targetId: string;
   target: string;
   matchType: string | null;

@@ -1,6 +1,6 @@
 import type { LineDraft } from '../changes/lines.ts';
 import { gainAgainstTarget } from '../metrics/figures.ts';
-import { count, money } from '../metrics/format.ts';
+import { counted, money } from '../metrics/format.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { NegativeType } from '../terms/match.ts';
 import { pluralForm, variantForm } from '../terms/normalise.ts';
@@ -39,6 +39,8 @@ export interface ConflictGround extends TermGround {
   days: number;
   itemCode: RegExp;
 }
+
+const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 
 const quoted = (names: readonly string[]): string =>
   names.length <= 2 ? names.join(' and ') : `${names.slice(0, 2).join(', ')} and ${names.length - 2} more`;
@@ -138,7 +140,7 @@ function blockedKeywords(ground: ConflictGround): Conflict[] {
       kind: 'blocked_keyword',
       subject: target.expression,
       sku,
-      sentence: `${quoted(blocks.map((block) => matcher.nameOfNegative(block)))} keeps the ${target.matchType} keyword in ${name} from its searches. ${earns}`,
+      sentence: `${capital(quoted(blocks.map((block) => matcher.nameOfNegative(block))))} keeps the ${target.matchType} keyword in ${name} from its searches. ${earns}`,
       cost,
       repair: `Archive ${blocks.length === 1 ? 'the negative' : `${blocks.length} negatives`}`,
       drafts: blocks.map((block) => {
@@ -261,7 +263,7 @@ function notIsolated(ground: ConflictGround, served: Map<string, number[]>): Con
       sku,
       sentence: `${name} serves it, and ${places} still paid ${money(cost)} a week for it, at the bids of research.`,
       cost,
-      repair: `Add ${count(drafts.length)} negative${drafts.length === 1 ? '' : 's'} in ${places}`,
+      repair: `Add ${counted(drafts.length, 'negative')} in ${places}`,
       drafts,
     };
   });
@@ -281,9 +283,9 @@ function withoutProduct({ objects, table, matcher, days }: ConflictGround): Conf
         kind: 'no_product',
         subject: name,
         sku: null,
-        sentence: `${name} runs with ${count(targets.length)} targets, and none of its products is advertised: nothing of it can be shown.`,
+        sentence: `${name} runs with ${counted(targets.length, 'target')}, and none of its products is advertised: nothing of it can be shown.`,
         cost: weekly((spendOf(place) as number | null) ?? 0, days),
-        repair: targets.length > 0 ? `Pause its ${count(targets.length)} targets` : null,
+        repair: targets.length > 0 ? `Pause its ${counted(targets.length, 'target')}` : null,
         drafts: targets.map(({ id: objectId, kind, matchType, expression }) =>
           draft({
             action: 'update',

@@ -111,7 +111,10 @@ function highestModifiers({ placements, campaigns }: Objects): Float64Array {
   return highest;
 }
 
-/** One ad a product and search: among its targets the highest bid comes first, then the narrower, then the older. */
+/**
+ * One ad a product and search: among its targets the highest bid comes first, then the narrower, then the older. The
+ * product that bids most stands first, its targets in their order; what cannot be shown stands last.
+ */
 function ranked(catchers: Catcher[]): Catcher[] {
   const shown = (one: Catcher) => one.stopped === null && one.blockedBy.length === 0;
   catchers.sort(
@@ -121,6 +124,10 @@ function ranked(catchers: Catcher[]): Catcher[] {
       narrowness(a) - narrowness(b) ||
       Number(a.targetId) - Number(b.targetId),
   );
+  const order = [...new Set(catchers.filter(shown).map(({ sku }) => sku))];
+  const place = (one: Catcher) => (shown(one) ? order.indexOf(one.sku) : order.length);
+  // The sort is stable: inside a product the order stays.
+  catchers.sort((a, b) => place(a) - place(b));
   const first = new Map<string, Catcher>();
   const ranks = new Map<string, number>();
   for (const one of catchers) {

@@ -16,6 +16,10 @@ export const signedMoney = (value: Micros): string => {
 
 export const count = (value: number): string => whole.format(value);
 
+/** A number of things: "1 click", "12 clicks". */
+export const counted = (value: number, one: string, many = `${one}s`): string =>
+  `${count(value)} ${value === 1 ? one : many}`;
+
 /** At most one decimal: weighted counts and expected orders. */
 export const decimal = (value: number): string => short.format(value);
 

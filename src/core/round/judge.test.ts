@@ -1,7 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import { defaultGuards } from '../bids/guards.ts';
-import { conflictKey, linesOf } from '../changes/lines.ts';
+import { conflictKey, linesOf, type Adjustment } from '../changes/lines.ts';
 import { micros } from '../metrics/money.ts';
+import type { Lane } from '../terms/lanes.ts';
 import { sentenceOf, workingOf } from './explain.ts';
 import { judgeAccount, lanesOf } from './judge.ts';
 import type { AdGroupInfo, Finding, JudgeInput, TargetRow, TermRow } from './types.ts';
@@ -154,7 +155,12 @@ describe('one term from several ad groups', () => {
 
   test('so that all findings together never make one keyword or one negative twice', () => {
     const lines = judge(both).flatMap((finding) =>
-      finding.proposal.kind === 'wait' ? [] : linesOf(finding, {}, '', (id) => `c${id}`),
+      finding.proposal.kind === 'wait'
+        ? []
+        : linesOf(finding, {}, '', {
+            campaignOf: (id) => `c${id}`,
+            campaignsOf: () => ['c1', 'c2', 'c3', 'c4'],
+          }),
     );
     const keys = lines.map(conflictKey);
     expect(new Set(keys).size).toBe(keys.length);
@@ -205,7 +211,10 @@ describe('terms', () => {
       held: ['highest CPC'],
     });
     expect(finding.worth).toBeGreaterThan(0);
-    const lines = linesOf(finding, {}, 'because', (id) => `c${id}`);
+    const lines = linesOf(finding, {}, 'because', {
+      campaignOf: (id) => `c${id}`,
+      campaignsOf: () => ['c1', 'c2', 'c3', 'c4'],
+    });
     expect(lines.map(({ entity, adGroupId, matchType }) => [entity, adGroupId, matchType])).toEqual([
       ['target', '3', 'exact'],
       ['negative', '1', 'negative_exact'],
@@ -242,6 +251,7 @@ describe('terms', () => {
       adGroupId: '2',
       matchType: 'negative_exact',
       expression: 'canning airlock lids',
+      milder: { from: micros(0.5), to: micros(0.38) },
     });
     expect(finding.effect.spend).toBeCloseTo(-micros((40 * 0.4 * 7) / 30), 0);
     expect(sentenceOf(finding, names)).toMatch(
@@ -370,5 +380,124 @@ describe('targets', () => {
   test('findings stand by money, those that wait last', () => {
     const worth = judge(account()).map((finding) => finding.worth);
     expect([...worth].sort((a, b) => b - a)).toEqual(worth);
+  });
+});
+
+describe('saved lanes', () => {
+  const to = (source: string, destination: string, more: Partial<Lane> = {}): Lane => ({
+    source,
+    destination,
+    kind: 'keyword',
+    matchType: 'exact',
+    leastOrders: 2,
+    leastClicks: 0,
+    goalShare: 1,
+    days: 90,
+    firstBid: 'evidence',
+    fixedBid: null,
+    isolate: 'product',
+    ...more,
+  });
+  const proposalOf = (lanes: Lane[], subject = 'airlock lids wide mouth', more: Partial<JudgeInput> = {}) =>
+    find(judge(account({ lanes, ...more })), subject)?.proposal;
+
+  test('without a lane what sells has nowhere to go, and says so', () => {
+    expect(proposalOf([])).toMatchObject({
+      kind: 'wait',
+      obstacle: 'It sells, and no lane for keywords leads out of Lids broad research.',
+    });
+  });
+
+  test('match type, first bid and isolation are the lane’s', () => {
+    expect(
+      proposalOf([
+        to('2', '3', { matchType: 'phrase', firstBid: 'fixed', fixedBid: 330_000, isolate: 'source' }),
+      ]),
+    ).toMatchObject({ kind: 'harvest', matchType: 'phrase', bid: 330_000, isolateIn: ['2'] });
+    // 60 clicks cost 24.00: 0.40 a click.
+    expect(proposalOf([to('2', '3', { firstBid: 'source_cpc' })])).toMatchObject({
+      bid: 400_000,
+      wanted: 400_000,
+    });
+  });
+
+  test('conditions: orders, clicks and the share of the goal', () => {
+    expect(proposalOf([to('2', '3', { leastOrders: 12 })])?.kind).not.toBe('harvest');
+    expect(proposalOf([to('2', '3', { leastClicks: 61 })])?.kind).not.toBe('harvest');
+    expect(proposalOf([to('2', '3', { leastOrders: 11, leastClicks: 60 })])?.kind).toBe('harvest');
+    // It sells at about 12 % against 30 %: at most a third of the goal is too much to ask.
+    expect(proposalOf([to('2', '3', { goalShare: 0.33 })])?.kind).not.toBe('harvest');
+  });
+
+  test('a lane over fewer days counts only what these show', () => {
+    const counts = { keywordClicks: 20, keywordOrders: 1, itemClicks: 0, itemOrders: 0 };
+    const terms = account().terms.map((row) => ({ ...row, laneCounts: counts }));
+    expect(proposalOf([to('2', '3', { days: 14 })], undefined, { terms })?.kind).not.toBe('harvest');
+    expect(proposalOf([to('2', '3', { days: 14, leastOrders: 1 })], undefined, { terms })?.kind).toBe(
+      'harvest',
+    );
+    expect(proposalOf([to('2', '3')], undefined, { terms })?.kind).toBe('harvest');
+  });
+
+  test('a chain: automatic to broad, not blocked in broad, and from there to exact', () => {
+    const chain = [to('1', '2', { matchType: 'broad', leastOrders: 1 }), to('2', '3')];
+    const terms = [term('a', 'lids for pickling', 40, 6), term('b', 'airlock lids wide mouth', 60, 11)];
+    expect(proposalOf(chain, 'lids for pickling', { terms })).toMatchObject({
+      adGroupId: '2',
+      matchType: 'broad',
+      isolateIn: ['1'],
+    });
+    expect(proposalOf(chain, 'airlock lids wide mouth', { terms })).toMatchObject({
+      adGroupId: '3',
+      isolateIn: ['1', '2'],
+    });
+  });
+
+  test('a destination that does not run is an obstacle', () => {
+    const groups = new Map(account().adGroups);
+    groups.set('3', { ...groups.get('3')!, enabled: false });
+    expect(proposalOf([to('2', '3')], undefined, { adGroups: groups })).toMatchObject({
+      obstacle: 'It sells, and Lids exact does not run: nothing added there would show.',
+    });
+  });
+
+  test('two orders out of two ad groups are evidence together that neither has alone', () => {
+    const terms = [
+      term('b', 'lids for jars', 12, 1),
+      term('a', 'lids for jars', 12, 1),
+      term('b', 'airlock lids', 100, 14),
+    ];
+    const lanes = [to('1', '3'), to('2', '3')];
+    expect(proposalOf(lanes, 'lids for jars', { terms })).toMatchObject({ kind: 'harvest', alsoFrom: ['2'] });
+    expect(proposalOf(lanes, 'lids for jars', { terms: terms.slice(0, 1) })?.kind).not.toBe('harvest');
+  });
+});
+
+describe('where a negative stands', () => {
+  const finding = find(judge(account()), 'canning airlock lids')!;
+  const places = { campaignOf: (id: string) => `c${id}`, campaignsOf: () => ['c1', 'c2', 'c3'] };
+  const lines = (adjustment: Adjustment) => linesOf(finding, adjustment, 'why', places);
+
+  test('its ad group, its campaign, or every campaign of the product; the effect is counted once', () => {
+    expect(lines({}).map(({ adGroupId, campaignId }) => [adGroupId, campaignId])).toEqual([['2', 'c2']]);
+    expect(lines({ scope: 'campaign' }).map(({ adGroupId, campaignId }) => [adGroupId, campaignId])).toEqual([
+      [null, 'c2'],
+    ]);
+    const all = lines({ scope: 'product' });
+    expect(all.map(({ campaignId }) => campaignId)).toEqual(['c2', 'c1', 'c3']);
+    expect(all.filter(({ effect }) => effect !== null)).toHaveLength(1);
+  });
+
+  test('milder: the bid of what caught it goes down by a quarter instead', () => {
+    expect(lines({ milder: true })).toMatchObject([
+      {
+        action: 'update',
+        entity: 'target',
+        objectId: 'b',
+        field: 'bid',
+        oldValue: '500000',
+        newValue: '380000',
+      },
+    ]);
   });
 });

@@ -1,5 +1,6 @@
 import { evidenceBid } from '../bids/evidence.ts';
-import { firstBid } from '../bids/guards.ts';
+import { firstBid, type Guards } from '../bids/guards.ts';
+import { toStep, type Micros } from '../metrics/money.ts';
 import { posterior, valuePerOrder } from '../evidence/prior.ts';
 import { clicksForAnOrder, probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
 import { LaneMap, mostLaneDays, type Lane, type LaneAdGroup, type LaneKind } from '../terms/lanes.ts';
@@ -268,6 +269,7 @@ export function judgeTerm(
       adGroupId: adGroup.adGroupId,
       matchType: kind === 'item' ? 'negative_item' : 'negative_exact',
       expression: row.term,
+      milder: milderBid(target, guardsOf(goal, input.guards)),
     };
     effect = blockEffect(week, belief, margin);
     worth = overspendAvoided(effect, goal.targetAcos) * (over ?? 0);
@@ -296,6 +298,13 @@ export function judgeTerm(
     effect,
     worth,
   };
+}
+
+/** A bid lower by a quarter (guide, section 7.2: 20-30 %), not below floor and minimum; null where that is no cut. */
+function milderBid({ bid }: TargetRow, guards: Guards): { from: Micros; to: Micros } | null {
+  if (bid === null) return null;
+  const to = Math.max(toStep(bid * 0.75, guards.step), guards.floor, guards.minimumBid);
+  return to < bid ? { from: bid, to } : null;
 }
 
 /** No order in the clicks in which an average row would have sold with 90 %, or surely over with the bid near its floor. */

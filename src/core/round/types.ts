@@ -185,6 +185,8 @@ export interface NegativeProposal {
   adGroupId: string;
   matchType: NegativeType;
   expression: string;
+  /** The milder way for a relevant term: a lower bid of the target that caught it; null where there is no room. */
+  milder: { from: Micros; to: Micros } | null;
 }
 
 /** Nothing to do yet: more clicks are needed, or something stands in the way. */

@@ -27,6 +27,7 @@ import {
   sheetById,
   sheetsOf,
   sumsOfLines,
+  wholeHarvests,
   type LineRow,
   type NamedLine,
   type NewLine,
@@ -133,6 +134,10 @@ export async function acceptFindings(
     if (!adGroup) throw notFound(`ad group ${id}`);
     return adGroup.campaignId;
   };
+  const campaignsOf = (sku: string | null): string[] =>
+    Object.values(result.adGroups)
+      .filter((adGroup) => adGroup.enabled && adGroup.sku === sku)
+      .map(({ campaignId }) => campaignId);
   const groups: string[] = [];
   const rows: NewLine[] = [];
   for (const key of new Set(keys)) {
@@ -144,7 +149,7 @@ export async function acceptFindings(
     }
     const adjustment = adjustments[key] ?? {};
     checkAdjustment(finding, adjustment, limits);
-    const drafts = linesOf(finding, adjustment, sentenceOf(finding, names), campaignOf);
+    const drafts = linesOf(finding, adjustment, sentenceOf(finding, names), { campaignOf, campaignsOf });
     if (drafts.length === 0) {
       throw new ServiceError(422, 'nothing_proposed', `“${finding.subject}” has no proposal to accept.`, {
         field: key,
@@ -167,10 +172,11 @@ export async function undoGroups(accountId: number, groups: string[], back: bool
     : setLineState(db(), accountId, groups, 'open', 'removed');
 }
 
-export const removeOpenLines = (accountId: number, lineIds: number[]) =>
-  removeLines(db(), accountId, lineIds);
-export const restoreOpenLines = (accountId: number, lineIds: number[]) =>
-  restoreLines(db(), accountId, lineIds);
+/** Takes lines off the open sheet; all lines of a harvest stay together. */
+export const removeOpenLines = async (accountId: number, lineIds: number[]) =>
+  removeLines(db(), accountId, await wholeHarvests(db(), accountId, lineIds));
+export const restoreOpenLines = async (accountId: number, lineIds: number[]) =>
+  restoreLines(db(), accountId, await wholeHarvests(db(), accountId, lineIds));
 
 export interface SheetLine extends NamedLine {
   /** Other open lines set the same field to something else. */
@@ -326,8 +332,10 @@ export async function revert(
   if (!sheet) throw notFound(`sheet ${sheetId}`);
   if (sheet.state !== 'sent') throw new ServiceError(422, 'not_sent', 'Only sent sheets are reverted.');
   const all = await linesOfSheet(db(), accountId, sheetId);
+  // A harvest is taken back whole: a term that is blocked everywhere and served nowhere helps nobody.
+  const named = lineIds === null ? null : new Set(await wholeHarvests(db(), accountId, lineIds));
   const wanted = all.filter(
-    (line) => line.state === 'applied' && (lineIds === null || lineIds.includes(line.line_id)),
+    (line) => line.state === 'applied' && (named === null || named.has(line.line_id)),
   );
   if (wanted.length === 0) throw new ServiceError(422, 'nothing_applied', 'None of these lines was applied.');
   const group = randomUUID();

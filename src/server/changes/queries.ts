@@ -173,6 +173,27 @@ export async function setLineState(
   return rows.length;
 }
 
+/** These lines, and with each line of a harvest all of it: the created target and the negatives that isolate it. */
+export async function wholeHarvests(
+  sql: Database | Transaction,
+  accountId: number,
+  lineIds: number[],
+): Promise<number[]> {
+  const rows = await sql<{ line_id: number }[]>`
+    with chosen as (
+      select distinct sheet_id, group_key, lower(expression) as text from line
+      where account_id = ${accountId} and line_id = any(${lineIds}::bigint[])),
+    harvest as (
+      select c.* from chosen c where exists (
+        select 1 from line t where t.account_id = ${accountId} and t.sheet_id = c.sheet_id and t.group_key = c.group_key
+          and lower(t.expression) = c.text and t.action = 'create' and t.entity = 'target'))
+    select l.line_id from line l join harvest h on l.sheet_id = h.sheet_id and l.group_key = h.group_key
+      and lower(l.expression) = h.text
+    where l.account_id = ${accountId}
+    union select unnest(${lineIds}::bigint[])`;
+  return rows.map(({ line_id }) => line_id);
+}
+
 export async function removeLines(
   sql: Database | Transaction,
   accountId: number,

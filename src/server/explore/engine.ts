@@ -216,6 +216,7 @@ export class ExploreEngine {
     return {
       name: table.nameOf(level, row),
       place: [text('campaign'), text('ad_group')].filter((one, i, all) => all.indexOf(one) === i).join(', '),
+      sku: text('product'),
       targetId: target.id,
       target: target.expression,
       matchType: target.matchType,

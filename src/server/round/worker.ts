@@ -25,7 +25,10 @@ export interface Judged {
   findings: string[];
   /** How many there are of each queue; here are those worth most. */
   counts: Record<Finding['queue'], number>;
-  adGroups: Record<string, { name: string; campaignId: string; campaign: string; sku: string | null }>;
+  adGroups: Record<
+    string,
+    { name: string; campaignId: string; campaign: string; sku: string | null; enabled: boolean }
+  >;
   products: Record<string, string>;
   goals: { scope: string; key: string; targetAcos: number; theta: number }[];
   sums: Sums;
@@ -65,9 +68,9 @@ async function run(order: JudgeOrder): Promise<Judged | null> {
       findings: findings.map((finding) => JSON.stringify(finding)),
       counts,
       adGroups: Object.fromEntries(
-        [...input.adGroups].map(([id, { name, campaignId, campaign, sku }]) => [
+        [...input.adGroups].map(([id, { name, campaignId, campaign, sku, enabled }]) => [
           id,
-          { name, campaignId, campaign, sku },
+          { name, campaignId, campaign, sku, enabled },
         ]),
       ),
       products: Object.fromEntries([...input.products].map(([sku, { title }]) => [sku, title])),

@@ -10,6 +10,7 @@ import { AcosCurve } from '../../ui/charts/AcosCurve.tsx';
 import { SeasonChart } from '../../ui/charts/SeasonChart.tsx';
 import { Panel, Part, WindowsTable } from '../../ui/Panel.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
+import { TermHints } from '../../ui/TermHints.tsx';
 
 const clicks = (n: number): string => `${count(n)} click${n === 1 ? '' : 's'}`;
 
@@ -94,6 +95,7 @@ export function RowPanel({ level, rowKey, window }: RowPanelProps) {
           <Part title="Windows">
             <WindowsTable windows={row.windows} />
           </Part>
+          {level === 'terms' && <TermHints term={row.name} sku={row.sku} window={window} />}
           {(row.served !== null || row.blocked !== null || row.elsewhere.length > 0) && (
             <Part title="Relations">
               {row.blocked !== null && <div>Blocked by {row.blocked}</div>}

@@ -5,7 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useHotkeys } from 'react-hotkeys-hook';
 import type { Conflict, ConflictKind } from '../../core/explore/conflicts.ts';
-import { count, money } from '../../core/metrics/format.ts';
+import { count, counted, money } from '../../core/metrics/format.ts';
 import { get, send } from '../../ui/api.ts';
 import { Choice } from '../../ui/fields.tsx';
 import { useAct } from '../../ui/hooks/useAct.ts';
@@ -43,12 +43,14 @@ const columnsOf = (kinds: ConflictsAnswer['kinds']): ListColumn<Row>[] => [
   },
   {
     id: 'sentence',
+    isLong: true,
     label: 'Why',
     width: 'minmax(240px, 1.8fr)',
     cell: (row) => <span title={row.sentence}>{row.sentence}</span>,
   },
   {
     id: 'repair',
+    isLong: true,
     label: 'Repair',
     width: 'minmax(160px, 1fr)',
     cell: (row) =>
@@ -57,7 +59,6 @@ const columnsOf = (kinds: ConflictsAnswer['kinds']): ListColumn<Row>[] => [
       ) : (
         <span className="soft">yours to decide</span>
       ),
-    below: (row) => (row.lines > 0 ? `${count(row.lines)} line${row.lines === 1 ? '' : 's'}` : ''),
   },
   {
     id: 'cost',
@@ -94,7 +95,7 @@ export function ConflictsView({ window, currency, head }: PartProps) {
     const keys = chosen.map(({ key }) => key);
     if (keys.length === 0) return;
     list.unmark();
-    const label = `${count(keys.length)} conflict${keys.length === 1 ? '' : 's'} ${decision === 'later' ? 'put off' : 'skipped'}`;
+    const label = `${counted(keys.length, 'conflict')} ${decision === 'later' ? 'put off' : 'skipped'}`;
     void act(async () => {
       await send('POST', '/api/round/decide', { keys, decision });
       push({ kind: 'decide', label, keys });
@@ -114,7 +115,7 @@ export function ConflictsView({ window, currency, head }: PartProps) {
         <Box sx={{ px: 2.25, pt: 1.5, pb: 1, display: 'grid', gap: 0.75 }}>
           {head}
           <Typography data-testid="conflicts-sentence" sx={{ fontSize: 14 }}>
-            <b>{count(answer.conflicts.length)} conflicts</b> cost{' '}
+            <b>{counted(answer.conflicts.length, 'conflict')}</b> cost{' '}
             <b>
               {currency} {money(cost)} a week
             </b>

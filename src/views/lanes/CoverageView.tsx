@@ -85,6 +85,7 @@ const columns: ListColumn<Catcher>[] = [
   },
   {
     id: 'reason',
+    isLong: true,
     label: 'Why',
     width: 'minmax(200px, 1.6fr)',
     cell: (row) => <span title={row.reason}>{row.reason}</span>,

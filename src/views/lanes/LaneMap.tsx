@@ -1,7 +1,7 @@
 import { styled, useTheme, type Theme } from '@mui/material/styles';
 import { linkHorizontal, max, pointer, scaleSqrt } from 'd3';
 import { useRef, useState, type PointerEvent } from 'react';
-import { count, money, percent } from '../../core/metrics/format.ts';
+import { count, counted, money, percent } from '../../core/metrics/format.ts';
 import { acos } from '../../core/metrics/figures.ts';
 import { layOutMap, nameOf, nodeHeight, type MapLayout, type Node } from './layout.ts';
 import { laneKey, type LaneMapAnswer, type MapLane } from './useLanes.ts';
@@ -247,7 +247,7 @@ export function LaneMap({ answer, sku, width, chosen, onChoose, onDraw }: LaneMa
   );
 }
 
-const orders = (n: number): string => `${count(n)} order${n === 1 ? '' : 's'}`;
+const orders = (n: number): string => counted(n, 'order');
 
 /** A text cut to a width in pixels; `em` is what a letter takes on average. */
 const clipped = (text: string, width: number, em: number): string =>

@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useState, type FormEvent, type ReactNode } from 'react';
-import { count, money } from '../../core/metrics/format.ts';
+import { counted, money } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
 import { mostLaneDays, type Lane } from '../../core/terms/lanes.ts';
 import { Choice, Field } from '../../ui/fields.tsx';
@@ -33,17 +33,15 @@ const Row = ({ label, children }: { label: string; children: ReactNode }) => (
   </Box>
 );
 
-const plural = (n: number, one: string): string => `${count(n)} ${one}${n === 1 ? '' : 's'}`;
-
 /** What went down a lane, as a sentence with its numbers. */
 export function flowSentence({ flow, kind }: MapLane): string {
   const went =
     flow.orders > 0
-      ? `${plural(flow.orders, 'order')} from ${plural(flow.terms, kind === 'item' ? 'item' : 'term')} that came down here, ${money(flow.spend)} spent.`
+      ? `${counted(flow.orders, 'order')} from ${counted(flow.terms, kind === 'item' ? 'item' : 'term')} that came down here, ${money(flow.spend)} spent.`
       : 'Nothing that came down here has sold in this window.';
   return flow.leaks === 0
     ? `${went} Isolated: nothing that is served there was paid for in the source.`
-    : `${went} Leaking: ${plural(flow.leaks, 'term')} served there still cost ${money(flow.leakSpend)} in the source.`;
+    : `${went} Leaking: ${counted(flow.leaks, 'term')} served there still cost ${money(flow.leakSpend)} in the source.`;
 }
 
 /** Conditions of one lane: what goes down it, as what, at which bid, and where it is blocked from then on. */

@@ -5,7 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
-import { count, money } from '../../core/metrics/format.ts';
+import { count, counted, money } from '../../core/metrics/format.ts';
 import type { ImpactTerm } from '../../core/explore/negative-impact.ts';
 import { get, send } from '../../ui/api.ts';
 import { Choice, Field } from '../../ui/fields.tsx';
@@ -46,7 +46,7 @@ const columns: ListColumn<NegativeRow>[] = [
     isNumber: true,
     sorts: true,
     cell: (row) =>
-      row.impact.terms === 0 ? <span className="soft">nothing</span> : `${count(row.impact.terms)} terms`,
+      row.impact.terms === 0 ? <span className="soft">nothing</span> : counted(row.impact.terms, 'term'),
   },
   {
     id: 'clicks',
@@ -273,7 +273,7 @@ function NegativePanel({ row, window, onArchive }: NegativePanelProps) {
       <Typography data-testid="negative-sentence" sx={{ mt: 0.75, fontSize: 14, lineHeight: 1.45 }}>
         {impact.terms === 0
           ? 'Nothing that was searched for this product in this window would come here without it.'
-          : `Without it ${count(impact.terms)} term${impact.terms === 1 ? '' : 's'} would flow here again. Elsewhere they brought ${count(impact.clicks)} clicks, ${money(impact.spend)} of spend, ${count(impact.orders)} orders and ${money(impact.sales)} of sales in this window.`}
+          : `Without it ${counted(impact.terms, 'term')} would flow here again. Elsewhere they brought ${counted(impact.clicks, 'click')}, ${money(impact.spend)} of spend, ${counted(impact.orders, 'order')} and ${money(impact.sales)} of sales in this window.`}
       </Typography>
       {terms.length > 0 && (
         <Part title="What would flow again">

@@ -5,7 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import type { Window } from '../../core/metrics/days.ts';
 import { chanceOfNoOrder } from '../../core/evidence/verdict.ts';
-import { count, money, percent, significant } from '../../core/metrics/format.ts';
+import { count, counted, money, percent, significant } from '../../core/metrics/format.ts';
 import type { WordRow } from '../../core/terms/word-verdicts.ts';
 import { ask } from '../../ui/api.ts';
 import { Choice } from '../../ui/fields.tsx';
@@ -41,11 +41,11 @@ interface WordPanelProps {
   onRelevant: (row: WordRow) => void;
 }
 
-const orders = (n: number): string => (n === 0 ? 'no order' : `${count(n)} order${n === 1 ? '' : 's'}`);
+const orders = (n: number): string => (n === 0 ? 'no order' : counted(n, 'order'));
 
 /** What the season says of a sequence against what its terms would have sold on average. */
 function sentenceOf(row: WordRow): string {
-  const seen = `${count(row.seenClicks)} clicks this season, ${orders(row.seenOrders)}, ${money(row.seenSpend)} spent in ${count(row.terms)} term${row.terms === 1 ? '' : 's'}.`;
+  const seen = `${counted(row.seenClicks, 'click')} this season, ${orders(row.seenOrders)}, ${money(row.seenSpend)} spent in ${counted(row.terms, 'term')}.`;
   if (row.over === null) return `${seen} It cost nothing in this window.`;
   if (row.seenOrders === 0) {
     const sold = 1 - chanceOfNoOrder(row.prior.mu, row.seenClicks);
@@ -84,7 +84,7 @@ export function WordPanel({ row, window, sku, scope, onScope, onNegate, onReleva
         {term}
       </Box>
       <span>
-        {sold > 0 ? `${orders(sold)}, ${money(sales)}` : `${count(clicks)} clicks, ${money(spend)}`}
+        {sold > 0 ? `${orders(sold)}, ${money(sales)}` : `${counted(clicks, 'click')}, ${money(spend)}`}
       </span>
     </Box>
   );
@@ -111,7 +111,7 @@ export function WordPanel({ row, window, sku, scope, onScope, onNegate, onReleva
                 {orders(data.orders)} and {money(data.sales)} of sales are lost,
               </b>
             )}{' '}
-            {count(data.terms)} terms, {money(data.spend)} of spend.
+            {counted(data.terms, 'term')}, {money(data.spend)} of spend.
           </Typography>
           {data.sellers.slice(0, 12).map(line)}
           {data.sellers.length > 12 && <div>and {count(data.sellers.length - 12)} more that sold</div>}
@@ -141,7 +141,7 @@ export function WordPanel({ row, window, sku, scope, onScope, onNegate, onReleva
           <option value="campaign">campaigns that caught it</option>
           <option value="product">every campaign of the product</option>
         </Choice>
-        {scope !== 'product' && <Box sx={{ mt: 0.5, color: 'text.secondary' }}>{count(ends)} places</Box>}
+        {scope !== 'product' && <Box sx={{ mt: 0.5, color: 'text.secondary' }}>{counted(ends, 'place')}</Box>}
       </Part>
       <Box sx={{ mt: 1.5, display: 'flex', gap: 1, alignItems: 'center', flexWrap: 'wrap' }}>
         <Button variant="contained" size="small" disabled={!data} onClick={() => onNegate(row)}>

@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
+import { harvestKey, harvestKeys } from '../../core/changes/harvests.ts';
 import { money, signedMoney } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
 import type { SheetLineAnswer } from '../../ui/shell/data.ts';
@@ -15,10 +16,19 @@ interface OpenLinesProps {
 
 const columns = 'minmax(140px, 1.1fr) 150px 138px minmax(180px, 2fr) 92px 84px';
 
-/** Lines of the open sheet, grouped by campaign. */
+/** Lines of the open sheet: each harvest with all that belongs to it, the others grouped by campaign. */
 export function OpenLines({ lines, onRemove, onEdit }: OpenLinesProps) {
-  const groups = new Map<string, SheetLineAnswer[]>();
-  for (const line of lines) groups.set(line.campaign, [...(groups.get(line.campaign) ?? []), line]);
+  const harvests = harvestKeys(lines);
+  const groups = new Map<string, { title: string; harvest: boolean; list: SheetLineAnswer[] }>();
+  for (const line of lines) {
+    const harvest = harvests.has(harvestKey(line));
+    const key = harvest ? harvestKey(line) : line.campaign;
+    const group = groups.get(key) ?? { title: harvest ? '' : line.campaign, harvest, list: [] };
+    if (harvest && line.entity === 'target')
+      group.title = `Harvest of “${line.expression ?? ''}” to ${line.ad_group ?? ''}`;
+    group.list.push(line);
+    groups.set(key, group);
+  }
   return (
     <Box role="table" aria-label="Lines of the open sheet" sx={{ fontSize: 13 }}>
       <Box
@@ -48,11 +58,11 @@ export function OpenLines({ lines, onRemove, onEdit }: OpenLinesProps) {
         </Box>
         <span role="columnheader" aria-label="Actions" />
       </Box>
-      {[...groups].map(([campaign, list]) => (
-        <Box key={campaign} role="rowgroup">
+      {[...groups].map(([key, { title, harvest, list }]) => (
+        <Box key={key} role="rowgroup">
           <Box role="row" sx={{ display: 'flex', alignItems: 'baseline', gap: 1, px: 2, pt: 1.5, pb: 0.5 }}>
             <Typography role="cell" variant="body2" component="h3" sx={{ fontWeight: 700 }}>
-              {campaign}
+              {title}
             </Typography>
             <Box role="cell">
               <Typography variant="caption" color="text.secondary">
@@ -61,14 +71,16 @@ export function OpenLines({ lines, onRemove, onEdit }: OpenLinesProps) {
               <Button
                 size="small"
                 sx={{ py: 0, ml: 1, fontSize: 12 }}
-                onClick={() => onRemove(list, `${list.length} lines of ${campaign} removed`)}
+                onClick={() =>
+                  onRemove(list, harvest ? `${title} removed` : `${list.length} lines of ${title} removed`)
+                }
               >
-                Remove these
+                {harvest ? 'Remove the harvest' : 'Remove these'}
               </Button>
             </Box>
           </Box>
           {list.map((line) => (
-            <OpenLine key={line.line_id} line={line} onRemove={onRemove} onEdit={onEdit} />
+            <OpenLine key={line.line_id} line={line} single={!harvest} onRemove={onRemove} onEdit={onEdit} />
           ))}
         </Box>
       ))}
@@ -76,7 +88,13 @@ export function OpenLines({ lines, onRemove, onEdit }: OpenLinesProps) {
   );
 }
 
-function OpenLine({ line, onRemove, onEdit }: { line: SheetLineAnswer } & Omit<OpenLinesProps, 'lines'>) {
+interface OpenLineProps extends Omit<OpenLinesProps, 'lines'> {
+  line: SheetLineAnswer;
+  /** It can go by itself; lines of a harvest go together. */
+  single: boolean;
+}
+
+function OpenLine({ line, single, onRemove, onEdit }: OpenLineProps) {
   const editable = line.field === 'bid' && line.action !== 'archive';
   return (
     <Box
@@ -137,14 +155,16 @@ function OpenLine({ line, onRemove, onEdit }: { line: SheetLineAnswer } & Omit<O
         {line.effect ? signedMoney(line.effect.spend) : ''}
       </Box>
       <Box role="cell" sx={{ textAlign: 'right' }}>
-        <Button
-          size="small"
-          sx={{ py: 0 }}
-          aria-label={`Remove ${line.expression ?? ''} from the sheet`}
-          onClick={() => onRemove([line], `${line.expression ?? 'Line'} removed`)}
-        >
-          Remove
-        </Button>
+        {(single || line.conflict) && (
+          <Button
+            size="small"
+            sx={{ py: 0 }}
+            aria-label={`Remove ${line.expression ?? ''} from the sheet`}
+            onClick={() => onRemove([line], `${line.expression ?? 'Line'} removed`)}
+          >
+            Remove
+          </Button>
+        )}
       </Box>
     </Box>
   );

@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { acos } from '../../core/metrics/figures.ts';
+import { harvestKey, harvestKeys } from '../../core/changes/harvests.ts';
 import { count, money, percent } from '../../core/metrics/format.ts';
 import type { LedgerLine, SumsOfLine } from './types.ts';
 import { newText, oldText, whatOf } from './words.ts';
@@ -21,6 +22,7 @@ const Side = ({ sums }: { sums: SumsOfLine | null }) =>
 
 /** Lines of a sent sheet with what came back, and what happened before and after. */
 export function SentLines({ lines, onRevert }: { lines: LedgerLine[]; onRevert: (lineId: number) => void }) {
+  const harvests = harvestKeys(lines);
   return (
     <Box role="table" aria-label="Lines of the sheet" sx={{ fontSize: 13 }}>
       <Box
@@ -101,10 +103,10 @@ export function SentLines({ lines, onRevert }: { lines: LedgerLine[]; onRevert: 
               <Button
                 size="small"
                 sx={{ py: 0 }}
-                aria-label={`Revert ${line.expression ?? 'line'}: ${whatOf(line)}`}
+                aria-label={`Revert ${harvests.has(harvestKey(line)) ? 'the harvest of ' : ''}${line.expression ?? 'line'}: ${whatOf(line)}`}
                 onClick={() => onRevert(line.line_id)}
               >
-                Revert
+                {harvests.has(harvestKey(line)) ? 'Revert all of it' : 'Revert'}
               </Button>
             )}
           </Box>

@@ -22,6 +22,8 @@ export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
     proposal.kind === 'harvest' || proposal.kind === 'negative' ? proposal.matchType : null,
   );
   const [isolate, setIsolate] = useState(true);
+  const [scope, setScope] = useState<NonNullable<Adjustment['scope']>>('ad_group');
+  const [milder, setMilder] = useState(false);
   const value = Number(bid.replace(',', '.'));
   const wrong = start !== null && !(value > 0 && Number.isFinite(value));
 
@@ -32,6 +34,11 @@ export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
     if (start !== null) adjustment.bid = micros(Math.round(value * 100) / 100);
     if (matchType !== null && matchType !== 'negative_item') adjustment.matchType = matchType;
     if (proposal.kind === 'harvest' && !isolate) adjustment.isolate = false;
+    if (proposal.kind === 'negative' && scope !== 'ad_group') adjustment.scope = scope;
+    if (milder) {
+      onAccept({ milder });
+      return;
+    }
     onAccept(adjustment);
   };
   const onKey = (event: KeyboardEvent) => {
@@ -63,7 +70,21 @@ export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
           }}
         />
       )}
-      {matchType !== null && matchType !== 'negative_item' && (
+      {proposal.kind === 'negative' && proposal.milder && (
+        <select
+          aria-label="Way"
+          value={milder ? 'milder' : 'negative'}
+          onChange={(event) => setMilder(event.target.value === 'milder')}
+          style={field}
+        >
+          {option('negative', 'negative')}
+          {option(
+            'milder',
+            `bid ${units(proposal.milder.from).toFixed(2)} → ${units(proposal.milder.to).toFixed(2)}`,
+          )}
+        </select>
+      )}
+      {!milder && matchType !== null && matchType !== 'negative_item' && (
         <select
           autoFocus={start === null}
           aria-label="Match type"
@@ -83,6 +104,18 @@ export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
               {option('broad', 'broad')}
             </>
           )}
+        </select>
+      )}
+      {!milder && proposal.kind === 'negative' && (
+        <select
+          aria-label="Scope"
+          value={scope}
+          onChange={(event) => setScope(event.target.value as typeof scope)}
+          style={field}
+        >
+          {option('ad_group', 'ad group')}
+          {option('campaign', 'campaign')}
+          {option('product', 'product')}
         </select>
       )}
       {proposal.kind === 'harvest' && (

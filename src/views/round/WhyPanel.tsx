@@ -9,6 +9,7 @@ import { SeasonChart } from '../../ui/charts/SeasonChart.tsx';
 import { Panel, Part, WindowsTable } from '../../ui/Panel.tsx';
 import { Key } from '../../ui/shell/Keys.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
+import { TermHints } from '../../ui/TermHints.tsx';
 import type { Row, RoundAnswer, WhyAnswer } from './types.ts';
 import { matchName, placeOf } from './words.ts';
 
@@ -117,6 +118,15 @@ export function WhyPanel({
                   {relation.status !== 'enabled' && `, ${relation.status}`}
                 </div>
               ))}
+            </Part>
+          )}
+          {row.queue === 'terms' && <TermHints term={row.subject} sku={row.sku} window={window} />}
+          {data.finding.proposal.kind === 'negative' && data.finding.proposal.milder && (
+            <Part title="If the term belongs to the product">
+              <div>
+                Milder: lower the bid of {data.finding.target} from {money(data.finding.proposal.milder.from)}{' '}
+                to {money(data.finding.proposal.milder.to)}. <Key>e</Key> offers it.
+              </div>
             </Part>
           )}
           {data.finding.proposal.kind !== 'wait' && (

@@ -51,7 +51,13 @@ describe('filtering', () => {
     row('Wide-mouth lids'),
     row('canning jars', {
       verdict: 'over',
-      proposal: { kind: 'negative', adGroupId: 'g', matchType: 'negative_exact', expression: 'canning jars' },
+      proposal: {
+        kind: 'negative',
+        adGroupId: 'g',
+        matchType: 'negative_exact',
+        milder: null,
+        expression: 'canning jars',
+      },
     }),
     row('crock', { sku: 'CRK', campaignId: 'd' }),
     row('a target', {
@@ -141,7 +147,7 @@ describe('words', () => {
     );
     expect(
       proposalWords(
-        { kind: 'negative', adGroupId: 'g', matchType: 'negative_phrase', expression: 'x' },
+        { kind: 'negative', adGroupId: 'g', matchType: 'negative_phrase', milder: null, expression: 'x' },
         names,
       ),
     ).toMatchObject({

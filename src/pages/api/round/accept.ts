@@ -19,6 +19,8 @@ const adjustment = Joi.object({
   bid: Joi.number().integer().min(0),
   matchType: Joi.string().valid('negative_exact', 'negative_phrase', 'exact', 'phrase', 'broad'),
   isolate: Joi.boolean(),
+  scope: Joi.string().valid('ad_group', 'campaign', 'product'),
+  milder: Joi.boolean(),
 });
 
 const schema = Joi.object<Body>({
