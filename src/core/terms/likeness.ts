@@ -54,7 +54,7 @@ export function likenessSentence({ words, share }: Likeness): string {
   const known = Math.round(share * words.length);
   const unknown = list('unknown');
   return (
-    `${known} of ${words.length} word${words.length === 1 ? '' : 's'} ${known === 1 ? 'is' : 'are'} known` +
+    `${known} of ${words.length} word${words.length === 1 ? '' : 's'} ${words.length === 1 ? 'is' : 'are'} known` +
     `${parts.length > 0 ? `: ${parts.join('; ')}` : ''}.` +
     `${unknown.length > 0 ? ` Unknown: ${unknown.join(', ')}.` : ''}`
   );
