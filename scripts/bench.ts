@@ -7,6 +7,7 @@ import { loadMillion } from './bench/load-million.ts';
 import { memoryOf, type Measure } from './bench/measure.ts';
 import { pageWeights } from './bench/pages.ts';
 import { scrollFindings } from './bench/scroll.ts';
+import { coverageOfMillion, wordsOfMillion, wordyTerms } from './bench/terms.ts';
 import { build } from './lib/build.ts';
 import { startCluster } from './lib/cluster.ts';
 import { callApi, root, startApplication, startQuayside, waitForJob, type Running } from './lib/processes.ts';
@@ -108,6 +109,14 @@ try {
     await bigAccount(app.databaseUrl);
     for (const measure of await judgeBig(app)) print(measure);
     for (const measure of await scrollFindings(app)) print(measure);
+    await app.stop();
+  }
+  if (wants('terms')) {
+    for (const measure of coverageOfMillion()) print(measure);
+    const app = await application('terms');
+    await bigAccount(app.databaseUrl);
+    await wordyTerms(app.databaseUrl);
+    for (const measure of await wordsOfMillion(app)) print(measure);
     await app.stop();
   }
   if (wants('explore')) {

@@ -27,6 +27,8 @@ interface ListTableProps<Row> {
   columns: readonly ListColumn<Row>[];
   keyOf: (row: Row) => string;
   nameOf: (row: Row) => string;
+  /** Names what the list shows: another filter or order is seen from its top. */
+  about: string;
   focus: number;
   onFocus: (index: number) => void;
   marked?: ReadonlySet<string>;
@@ -94,6 +96,9 @@ export function ListTable<Row>(props: ListTableProps<Row>) {
     // Scrolling belongs to a move of the focus, not to every new list.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [focus]);
+  useEffect(() => {
+    scroller.current?.scrollTo({ top: 0 });
+  }, [props.about]);
   const grid = [...(onMark ? ['26px'] : []), ...columns.map(({ width }) => width)].join(' ');
   return (
     <Box

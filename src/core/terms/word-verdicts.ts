@@ -44,8 +44,8 @@ export interface WordRow {
 const sureFrom = 0.9;
 /**
  * A sequence is bad when it is surely over this many times its goal: what lies nearer is mended by lower bids, and a
- * negative would throw its orders away. Or when it never sold though an average one surely would have: there are
- * thousands of sequences, so 99 % is asked of them instead of 90 % (docs/decisions/008-lanes.md).
+ * negative would throw its orders away. Or when it is over and never sold though an average one surely would have:
+ * there are thousands of sequences, so 99 % is asked of them instead of 90 % (docs/decisions/008-lanes.md).
  */
 const farOver = 2;
 const chanceOfNone = 0.01;

@@ -1,12 +1,21 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 
-/** Focus and marks of a list of rows with the keys that every list has: j, k, x, shift x, ctrl a, Esc. */
-export function useList<Row>(rows: readonly Row[], keyOf: (row: Row) => string) {
+/**
+ * Focus and marks of a list of rows with the keys that every list has: j, k, x, shift x, ctrl a, Esc. `about` names what
+ * the list shows: another filter or order begins at its top.
+ */
+export function useList<Row>(rows: readonly Row[], keyOf: (row: Row) => string, about = '') {
   const [focusKey, setFocusKey] = useState<string | null>(null);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const place = useRef(0);
   const anchor = useRef(0);
+  const [shown, setShown] = useState(about);
+  if (shown !== about) {
+    setShown(about);
+    setFocusKey(null);
+    place.current = 0;
+  }
   // The focus stays at its place when its row has left the list.
   const known = focusKey === null ? -1 : rows.findIndex((row) => keyOf(row) === focusKey);
   const focus = known >= 0 ? known : Math.min(place.current, rows.length - 1);
@@ -57,7 +66,7 @@ export function useList<Row>(rows: readonly Row[], keyOf: (row: Row) => string) 
   useHotkeys('ctrl+a, meta+a', (event) => (event.preventDefault(), markAll()), [rows]);
   useHotkeys('esc', unmark);
   const markedHere = rows.filter((one) => marked.has(keyOf(one))).length;
-  return { focus, row, moveTo, marked, markedHere, mark, markAll, unmark, chosen };
+  return { about, focus, row, moveTo, marked, markedHere, mark, markAll, unmark, chosen };
 }
 
 export const listKeys = [

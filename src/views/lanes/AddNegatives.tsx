@@ -45,12 +45,12 @@ export function AddNegatives({ answer, onClose }: { answer: NegativesAnswer; onC
     account: [],
   };
   const chosen = scope === 'account' ? [] : [id || (options[scope][0]?.id ?? '')];
-  const body = { texts: text.split(/\r?\n/), matchType, scope, ids: chosen };
-  const asked = useDeferredValue(body);
+  const typed = useDeferredValue(text);
+  const asked = { texts: typed.split(/\r?\n/), matchType, scope, ids: chosen };
   const preview = useQuery({
-    queryKey: ['negatives preview', asked],
+    queryKey: ['negatives preview', typed, matchType, scope, chosen],
     queryFn: () => ask<Preview>('/api/terms/negatives/preview', asked),
-    enabled: asked.texts.some((line) => line.trim() !== ''),
+    enabled: typed.trim() !== '',
     retry: false,
     placeholderData: (previous) => previous,
   });
@@ -58,6 +58,7 @@ export function AddNegatives({ answer, onClose }: { answer: NegativesAnswer; onC
   const submit = async (event: FormEvent) => {
     event.preventDefault();
     if (!data || data.lines === 0) return;
+    const body = { texts: text.split(/\r?\n/), matchType, scope, ids: chosen };
     setSending(true);
     const label = `${count(data.lines)} negative${data.lines === 1 ? '' : 's'} added`;
     if (await putLines(() => send('POST', '/api/terms/negatives', body), label)) onClose();
@@ -104,8 +105,8 @@ export function AddNegatives({ answer, onClose }: { answer: NegativesAnswer; onC
           <TextField
             label="One a line; item codes are known as such"
             multiline
-            minRows={6}
-            maxRows={10}
+            // A fixed height: measuring ten thousand lines at every letter would stop the page.
+            rows={8}
             autoFocus
             value={text}
             onChange={(event) => setText(event.target.value)}

@@ -81,7 +81,7 @@ export function ConflictsView({ window, currency, head }: PartProps) {
   });
   const answer = conflicts.data;
   const rows = (answer?.conflicts ?? []).filter((row) => kind === null || row.kind === kind);
-  const list = useList(rows, ({ key }) => key);
+  const list = useList(rows, ({ key }) => key, kind ?? '');
   const accept = (chosen: Row[]) => {
     const keys = chosen.filter(({ lines }) => lines > 0).map(({ key }) => key);
     if (keys.length === 0) return;
@@ -175,6 +175,7 @@ export function ConflictsView({ window, currency, head }: PartProps) {
             columns={columnsOf(answer.kinds)}
             keyOf={({ key }) => key}
             nameOf={({ subject }) => subject}
+            about={list.about}
             focus={list.focus}
             onFocus={list.moveTo}
             marked={list.marked}

@@ -122,7 +122,7 @@ export function CoverageView({ window, head }: PartProps) {
   });
   const answer = term === null ? undefined : coverage.data;
   const rows = answer?.catchers ?? [];
-  const list = useList(rows, ({ targetId }) => targetId);
+  const list = useList(rows, ({ targetId }) => targetId, term ?? '');
   useHotkeys('slash', (event) => (event.preventDefault(), input.current?.select()));
   const submit = (event: FormEvent) => {
     event.preventDefault();
@@ -173,6 +173,7 @@ export function CoverageView({ window, head }: PartProps) {
             columns={columns}
             keyOf={(row) => row.targetId}
             nameOf={(row) => row.expression}
+            about={list.about}
             focus={list.focus}
             onFocus={list.moveTo}
             sort=""

@@ -167,8 +167,7 @@ function ListForm({ list, known, places, onSaved, onGone }: ListFormProps) {
       <TextField
         label="One phrase a line; “exact: …” for an exact one"
         multiline
-        minRows={5}
-        maxRows={8}
+        rows={6}
         value={text}
         onChange={(event) => setText(event.target.value)}
       />

@@ -125,7 +125,7 @@ export function NegativesView({ window, head }: PartProps) {
       const [x, y] = [read(a), read(b)];
       return (x < y ? -1 : x > y ? 1 : 0) * (descending ? -1 : 1);
     });
-  const list = useList(rows, ({ id }) => id);
+  const list = useList(rows, ({ id }) => id, `${text ?? ''} ${show.name} ${sortName ?? ''}`);
   const archive = (chosen: NegativeRow[]) => {
     const keys = chosen.map(({ id }) => id);
     if (keys.length === 0) return;
@@ -162,8 +162,8 @@ export function NegativesView({ window, head }: PartProps) {
         <Box sx={{ px: 2.25, pt: 1.5, pb: 1, display: 'grid', gap: 0.75 }}>
           {head}
           <Typography data-testid="negatives-sentence" sx={{ fontSize: 14 }}>
-            <b>{count(answer.negatives.length)} negatives</b>: {count(sellers)} keep terms away that sell
-            elsewhere, {count(idle)} keep nothing away that was searched in this window.
+            <b>{counted(answer.negatives.length, 'negative')}</b>. {count(sellers)} of them keep terms away
+            that sell elsewhere, {count(idle)} keep nothing away that was searched in this window.
           </Typography>
           <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
             <Field
@@ -218,6 +218,7 @@ export function NegativesView({ window, head }: PartProps) {
             columns={columns}
             keyOf={({ id }) => id}
             nameOf={({ expression }) => expression}
+            about={list.about}
             focus={list.focus}
             onFocus={list.moveTo}
             marked={list.marked}

@@ -142,7 +142,11 @@ export function NewTermsView({ window, head }: PartProps) {
     const [x, y] = [read(a), read(b)];
     return (x < y ? -1 : x > y ? 1 : 0) * (descending ? -1 : 1);
   });
-  const list = useList(rows, ({ term }) => term);
+  const list = useList(
+    rows,
+    ({ term }) => term,
+    `${JSON.stringify(body)} ${listName ?? ''} ${sortName ?? ''}`,
+  );
   const open = (row: ChangedTerm) =>
     globalThis.location.assign(`/lanes?view=coverage&term=${encodeURIComponent(row.term)}`);
   useHotkeys('enter', () => list.row && open(list.row), [list]);
@@ -201,6 +205,7 @@ export function NewTermsView({ window, head }: PartProps) {
           columns={columnsOf(stopped)}
           keyOf={({ term }) => term}
           nameOf={({ term }) => term}
+          about={list.about}
           focus={list.focus}
           onFocus={list.moveTo}
           sort={sort}

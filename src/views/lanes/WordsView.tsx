@@ -152,7 +152,7 @@ export function WordsView({ window, head }: PartProps) {
     staleTime: 0,
   });
   const rows = words.data?.rows ?? [];
-  const list = useList(rows, ({ words: one }) => one);
+  const list = useList(rows, ({ words: one }) => one, JSON.stringify(body));
   const negate = (chosen: WordRow[]) => {
     const names = chosen.map(({ words: one }) => one);
     if (names.length === 0) return;
@@ -246,6 +246,7 @@ export function WordsView({ window, head }: PartProps) {
             columns={columnsOf(answer.spend)}
             keyOf={(row) => row.words}
             nameOf={(row) => row.words}
+            about={list.about}
             focus={list.focus}
             onFocus={list.moveTo}
             marked={list.marked}
