@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { signedMoney, money } from '../../core/metrics/format.ts';
+import { signedMoney, money, counted } from '../../core/metrics/format.ts';
 import { useSheet } from './data.ts';
 
 /** The open change sheet, always in sight: nothing leaves for the marketplace except through it. */
@@ -27,7 +27,7 @@ export function SheetBar() {
       }}
     >
       <b data-testid="sheet-lines">
-        {lines === 0 ? 'The sheet is empty' : `${lines} line${lines === 1 ? '' : 's'} on the sheet`}
+        {lines === 0 ? 'The sheet is empty' : `${counted(lines, 'line')} on the sheet`}
       </b>
       {effect && lines > 0 && (
         <>

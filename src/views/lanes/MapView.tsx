@@ -236,7 +236,15 @@ function Legend({ answer, onChoose }: { answer: LaneMapAnswer; onChoose: (key: s
         <Box key={laneKey(lane)} sx={{ display: 'flex', gap: 1, alignItems: 'baseline' }}>
           <Button
             size="small"
-            sx={{ p: 0, minWidth: 0, textAlign: 'left', fontWeight: 400, color: 'text.primary' }}
+            sx={{
+              p: 0,
+              minWidth: 0,
+              minHeight: 26,
+              textAlign: 'left',
+              justifyContent: 'flex-start',
+              fontWeight: 400,
+              color: 'text.primary',
+            }}
             onClick={() => onChoose(laneKey(lane))}
           >
             {name(lane.source)} → {name(lane.destination)}

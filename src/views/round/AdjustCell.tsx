@@ -2,8 +2,11 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useState, type FormEvent, type KeyboardEvent } from 'react';
 import type { Adjustment } from '../../core/changes/lines.ts';
+import { money } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
+import type { NegativeProposal } from '../../core/round/types.ts';
 import type { Row } from './types.ts';
+import { matchName } from './words.ts';
 
 interface AdjustCellProps {
   row: Row;
@@ -13,39 +16,60 @@ interface AdjustCellProps {
 
 const field = { font: 'inherit', padding: '2px 4px', minHeight: 24, borderRadius: 4 } as const;
 
+const scopes = { ad_group: 'its ad group', campaign: 'its campaign', product: 'the whole product' } as const;
+
+/** Ways to act on a term that does not sell: a type and a place for the negative, or the milder lower bid. */
+function waysOf({
+  matchType,
+  milder,
+}: NegativeProposal): { id: string; label: string; adjustment: Adjustment }[] {
+  const types =
+    matchType === 'negative_item' ? [matchType] : (['negative_exact', 'negative_phrase'] as const);
+  return [
+    ...types.flatMap((type) =>
+      (Object.keys(scopes) as (keyof typeof scopes)[]).map((scope) => ({
+        id: `${type} ${scope}`,
+        label: `${matchName(type).replace('negative ', '')} in ${scopes[scope]}`,
+        adjustment: { ...(type === 'negative_item' ? {} : { matchType: type }), scope },
+      })),
+    ),
+    ...(milder
+      ? [
+          {
+            id: 'milder',
+            label: `lower bid ${money(milder.from)} → ${money(milder.to)}`,
+            adjustment: { milder: true },
+          },
+        ]
+      : []),
+  ];
+}
+
 /** Adjusts a proposal where it stands: Enter accepts it so, Escape leaves it as it was. */
 export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
   const { proposal } = row;
   const start = proposal.kind === 'bid' ? proposal.to : proposal.kind === 'harvest' ? proposal.bid : null;
   const [bid, setBid] = useState(start === null ? '' : units(start).toFixed(2));
-  const [matchType, setMatchType] = useState(
-    proposal.kind === 'harvest' || proposal.kind === 'negative' ? proposal.matchType : null,
-  );
+  const [matchType, setMatchType] = useState(proposal.kind === 'harvest' ? proposal.matchType : null);
   const [isolate, setIsolate] = useState(true);
-  const [scope, setScope] = useState<NonNullable<Adjustment['scope']>>('ad_group');
-  const [milder, setMilder] = useState(false);
+  const ways = proposal.kind === 'negative' ? waysOf(proposal) : [];
+  const [way, setWay] = useState(proposal.kind === 'negative' ? `${proposal.matchType} ad_group` : '');
   const value = Number(bid.replace(',', '.'));
   const wrong = start !== null && !(value > 0 && Number.isFinite(value));
 
   const submit = (event: FormEvent) => {
     event.preventDefault();
     if (wrong) return;
-    const adjustment: Adjustment = {};
+    const adjustment: Adjustment = { ...ways.find(({ id }) => id === way)?.adjustment };
     if (start !== null) adjustment.bid = micros(Math.round(value * 100) / 100);
-    if (matchType !== null && matchType !== 'negative_item') adjustment.matchType = matchType;
+    if (matchType !== null) adjustment.matchType = matchType;
     if (proposal.kind === 'harvest' && !isolate) adjustment.isolate = false;
-    if (proposal.kind === 'negative' && scope !== 'ad_group') adjustment.scope = scope;
-    if (milder) {
-      onAccept({ milder });
-      return;
-    }
     onAccept(adjustment);
   };
   const onKey = (event: KeyboardEvent) => {
     event.stopPropagation();
     if (event.key === 'Escape') onCancel();
   };
-  const option = (name: string, label: string) => <option value={name}>{label}</option>;
   return (
     <Box
       component="form"
@@ -70,52 +94,33 @@ export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
           }}
         />
       )}
-      {proposal.kind === 'negative' && proposal.milder && (
+      {ways.length > 0 && (
         <select
+          autoFocus
           aria-label="Way"
-          value={milder ? 'milder' : 'negative'}
-          onChange={(event) => setMilder(event.target.value === 'milder')}
-          style={field}
+          value={way}
+          onChange={(event) => setWay(event.target.value)}
+          style={{ ...field, minWidth: 0 }}
         >
-          {option('negative', 'negative')}
-          {option(
-            'milder',
-            `bid ${units(proposal.milder.from).toFixed(2)} → ${units(proposal.milder.to).toFixed(2)}`,
-          )}
+          {ways.map(({ id, label }) => (
+            <option key={id} value={id}>
+              {label}
+            </option>
+          ))}
         </select>
       )}
-      {!milder && matchType !== null && matchType !== 'negative_item' && (
+      {matchType !== null && (
         <select
-          autoFocus={start === null}
           aria-label="Match type"
           value={matchType}
           onChange={(event) => setMatchType(event.target.value as typeof matchType)}
           style={field}
         >
-          {proposal.kind === 'negative' ? (
-            <>
-              {option('negative_exact', 'exact')}
-              {option('negative_phrase', 'phrase')}
-            </>
-          ) : (
-            <>
-              {option('exact', 'exact')}
-              {option('phrase', 'phrase')}
-              {option('broad', 'broad')}
-            </>
-          )}
-        </select>
-      )}
-      {!milder && proposal.kind === 'negative' && (
-        <select
-          aria-label="Scope"
-          value={scope}
-          onChange={(event) => setScope(event.target.value as typeof scope)}
-          style={field}
-        >
-          {option('ad_group', 'ad group')}
-          {option('campaign', 'campaign')}
-          {option('product', 'product')}
+          {(['exact', 'phrase', 'broad'] as const).map((type) => (
+            <option key={type} value={type}>
+              {type}
+            </option>
+          ))}
         </select>
       )}
       {proposal.kind === 'harvest' && (
