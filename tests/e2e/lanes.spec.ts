@@ -280,6 +280,14 @@ test('negatives: what each keeps away, ten thousand pasted with their problems, 
   expect(await readFile(await (await saved).path(), 'utf8')).toContain('negative_exact,canning jar');
   await dialog.getByRole('button', { name: 'Close' }).click();
   await expect(sheet(page)).toHaveText('4 lines on the sheet');
+  // Into the list from where negatives are added: it goes to both of its campaigns.
+  await page.keyboard.press('n');
+  await dialog.getByLabel('Scope').selectOption('list');
+  await dialog.getByRole('textbox').first().fill('moonshine');
+  await expect(preview).toContainText('2 lines in 2 places');
+  await dialog.getByRole('button', { name: 'Add 2 lines to the sheet' }).click();
+  await expect(sheet(page)).toHaveText('6 lines on the sheet');
+  await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
   await expect(sheet(page)).toHaveText('The sheet is empty');
 });

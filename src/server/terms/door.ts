@@ -21,7 +21,7 @@ const negativeType = Joi.string().valid('negative_exact', 'negative_phrase', 'ne
 
 /** Ten thousand lines at once are fine; what is wrong with one of them is said of it. */
 export const negativesCall = Joi.object<NegativesCall>({
-  scope: Joi.string().valid('ad_group', 'campaign', 'product', 'account').required(),
+  scope: Joi.string().valid('ad_group', 'campaign', 'product', 'list', 'account').required(),
   ids: Joi.array().items(Joi.string()).max(20_000).default([]),
   texts: Joi.array().items(Joi.string().allow('')).min(1).max(50_000).required(),
   matchType: negativeType.required(),

@@ -46,10 +46,10 @@ export async function wouldFlow(accountId: number, window: Window, id: string) {
   return { terms };
 }
 
-/** Where negatives are to stand: ad groups, campaigns, or all campaigns of a product. */
+/** Where negatives are to stand: ad groups, campaigns, all campaigns of a product, or those a list is attached to. */
 export interface ScopeCall {
-  scope: 'ad_group' | 'campaign' | 'product' | 'account';
-  /** Ids of ad groups or campaigns, or a SKU; nothing for the account. */
+  scope: 'ad_group' | 'campaign' | 'product' | 'list' | 'account';
+  /** Ids of ad groups, campaigns or a list, or a SKU; nothing for the account. */
   ids: string[];
 }
 
@@ -121,7 +121,13 @@ async function planned(
   accountId: number,
   call: NegativesCall,
 ): Promise<{ plan: NegativePlan; places: number }> {
-  const places = inScope(await placeRows(db(), accountId), call);
+  const rows = await placeRows(db(), accountId);
+  if (call.scope === 'list') {
+    const { campaignIds } = await listOf(accountId, Number(call.ids[0]));
+    const places = inScope(rows, { scope: 'campaign', ids: campaignIds });
+    return { plan: await planIn(accountId, call.texts, call.matchType, places), places: places.length };
+  }
+  const places = inScope(rows, call);
   if (places.length === 0) {
     throw new ServiceError(422, 'nowhere', 'Choose where the negatives are to stand.', { field: 'ids' });
   }
@@ -137,6 +143,7 @@ export async function previewNegatives(accountId: number, call: NegativesCall): 
 
 /** Puts negatives onto the sheet, as one group that one undo takes back. */
 export async function addNegatives(accountId: number, call: NegativesCall): Promise<Accepted> {
+  if (call.scope === 'list') return addToList(accountId, call);
   const { plan } = await planned(accountId, call);
   if (plan.planned.length === 0) {
     const first = plan.problems[0];
@@ -146,6 +153,22 @@ export async function addNegatives(accountId: number, call: NegativesCall): Prom
     throw new ServiceError(422, 'nothing_to_add', message, { field: 'texts' });
   }
   return addDrafts(accountId, draftsOf(plan, 'Added as a negative by hand.'), 'by hand');
+}
+
+/** Adds to a list what can be a negative, and what is missing in its campaigns then to the sheet. */
+async function addToList(accountId: number, { texts, matchType, ids }: NegativesCall): Promise<Accepted> {
+  const list = await listOf(accountId, Number(ids[0]));
+  // Planned in no place at all: what is left is what can be a negative.
+  const anywhere: NegativePlace = { campaignId: '', adGroupId: null, name: list.name };
+  const known = new Set(list.entries.map((entry) => negativeKey(entry.matchType, entry.expression)));
+  const { characters, words, pattern, itemCode } = limitsOf(await getAccount(db(), accountId));
+  const limits = { characters, words, pattern, itemCode, negatives: 0 };
+  const plan = planNegatives(texts, matchType, [anywhere], () => ({ keys: known, count: 0 }), limits);
+  const entries = [...list.entries, ...plan.planned];
+  await saveList(accountId, list.id, { name: list.name, entries, campaignIds: list.campaignIds });
+  const missing = await planList(accountId, { entries, campaignIds: list.campaignIds });
+  if (missing.planned.length === 0) return { groups: [], lines: 0 };
+  return addDrafts(accountId, draftsOf(missing, `From the list “${list.name}”.`), 'by hand');
 }
 
 export interface NegativeList {

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useCallback } from 'react';
-import { count } from '../../core/metrics/format.ts';
+import { counted } from '../../core/metrics/format.ts';
 import { useUndo } from '../shell/undo.ts';
 
 interface Accepted {
@@ -39,11 +39,11 @@ export function useAct() {
     async (work: () => Promise<Accepted>, label: string): Promise<boolean> => {
       try {
         const { groups, lines } = await work();
-        push({ kind: 'accept', label, groups });
+        if (lines > 0) push({ kind: 'accept', label, groups });
         enqueueSnackbar(
           lines === 0
-            ? 'All of it stands on the sheet already.'
-            : `${count(lines)} line${lines === 1 ? '' : 's'} added to the sheet. ctrl z takes them back.`,
+            ? 'Nothing new had to go onto the sheet.'
+            : `${counted(lines, 'line')} added to the sheet. ctrl z takes them back.`,
         );
         await queries.invalidateQueries();
         return true;

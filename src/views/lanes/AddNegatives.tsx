@@ -8,7 +8,7 @@ import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState, type FormEvent } from 'react';
-import { count } from '../../core/metrics/format.ts';
+import { count, counted } from '../../core/metrics/format.ts';
 import { ask, send } from '../../ui/api.ts';
 import { Choice } from '../../ui/fields.tsx';
 import { useAct } from '../../ui/hooks/useAct.ts';
@@ -22,7 +22,7 @@ interface Preview {
   standing: number;
 }
 
-type Scope = 'ad_group' | 'campaign' | 'product' | 'account';
+type Scope = 'ad_group' | 'campaign' | 'product' | 'list' | 'account';
 
 /** Adds negatives, one or ten thousand: what cannot be one is said line by line before anything goes onto the sheet. */
 export function AddNegatives({ answer, onClose }: { answer: NegativesAnswer; onClose: () => void }) {
@@ -42,6 +42,7 @@ export function AddNegatives({ answer, onClose }: { answer: NegativesAnswer; onC
     product: [...new Set(places.map(({ sku }) => sku ?? ''))]
       .filter((sku) => sku !== '')
       .map((sku) => ({ id: sku, name: sku })),
+    list: answer.lists.map(({ id: list, name }) => ({ id: String(list), name })),
     account: [],
   };
   const chosen = scope === 'account' ? [] : [id || (options[scope][0]?.id ?? '')];
@@ -55,12 +56,13 @@ export function AddNegatives({ answer, onClose }: { answer: NegativesAnswer; onC
     placeholderData: (previous) => previous,
   });
   const data = text.trim() === '' ? undefined : preview.data;
+  const nothing = !data || (data.lines === 0 && scope !== 'list');
   const submit = async (event: FormEvent) => {
     event.preventDefault();
-    if (!data || data.lines === 0) return;
+    if (!data || nothing) return;
     const body = { texts: text.split(/\r?\n/), matchType, scope, ids: chosen };
     setSending(true);
-    const label = `${count(data.lines)} negative${data.lines === 1 ? '' : 's'} added`;
+    const label = `${counted(data.lines, 'negative')} added`;
     if (await putLines(() => send('POST', '/api/terms/negatives', body), label)) onClose();
     else setSending(false);
   };
@@ -91,6 +93,7 @@ export function AddNegatives({ answer, onClose }: { answer: NegativesAnswer; onC
               <option value="campaign">a campaign</option>
               <option value="product">all campaigns of a product</option>
               <option value="account">all campaigns</option>
+              {answer.lists.length > 0 && <option value="list">a list</option>}
             </Choice>
             {scope !== 'account' && (
               <Choice aria-label="Where" value={chosen[0]} onChange={(event) => setId(event.target.value)}>
@@ -142,7 +145,7 @@ export function AddNegatives({ answer, onClose }: { answer: NegativesAnswer; onC
         </DialogContent>
         <DialogActions>
           <Button onClick={onClose}>Cancel</Button>
-          <Button type="submit" variant="contained" disabled={!data || data.lines === 0 || sending}>
+          <Button type="submit" variant="contained" disabled={nothing || sending}>
             Add {count(data?.lines ?? 0)} {data?.lines === 1 ? 'line' : 'lines'} to the sheet
           </Button>
         </DialogActions>
