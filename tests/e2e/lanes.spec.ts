@@ -407,7 +407,7 @@ test('a negative of the round stands where it is wanted, or gives way to a lower
   await expect(sheet(page)).toHaveText('1 line on the sheet');
   await page.goto(`${stack.url}/ledger`);
   await expect(page.getByText(/^Instead of a negative/)).toBeVisible();
-  await page.getByRole('button', { name: 'Remove', exact: true }).first().click();
+  await page.getByRole('button', { name: /^Remove .+ from the sheet$/ }).click();
   await expect(sheet(page)).toHaveText('The sheet is empty');
 });
 

@@ -6,7 +6,7 @@ import { withInterval } from './effect.ts';
 import { Goals } from './goals.ts';
 import { Pool } from './pooling.ts';
 import { judgeTarget, medianImpressions, paidPerBidByCampaign } from './targets.ts';
-import { judgeTerm, Surroundings, type TermInAdGroup } from './terms.ts';
+import { isOpen, judgeTerm, Surroundings, type TermInAdGroup } from './terms.ts';
 import { addSums } from '../metrics/figures.ts';
 import type {
   AdGroupInfo,
@@ -134,7 +134,8 @@ export function judgeTerms(
   /** Terms that sold, by where their lanes lead: those of several ad groups may be one harvest. */
   const sellers = new Map<string, TermInAdGroup[]>();
   for (const row of rows) {
-    const destination = row.evidence.seenOrders > 0 ? around.destinationOf(row) : null;
+    const sells = row.evidence.seenOrders > 0 && isOpen(row, around);
+    const destination = sells ? around.destinationOf(row) : null;
     if (destination !== null) {
       const keyword = `${destination}\t${normalise(row.term)}`;
       const known = sellers.get(keyword);

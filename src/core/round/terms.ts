@@ -204,6 +204,13 @@ function harvest(
   return proposal;
 }
 
+/** Whether anything can be said of a term: its research runs, it is not quiet, and nothing blocks it there. */
+export function isOpen({ adGroup, target, evidence, term }: TermInAdGroup, around: Surroundings): boolean {
+  const performance = target.kind === 'item' || target.matchType === 'exact';
+  if (performance || !adGroup.enabled || isQuiet(evidence)) return false;
+  return around.blocking(adGroup, term) === null;
+}
+
 /** Judges one term of one ad group; null when there is nothing to say. */
 export function judgeTerm(
   row: TermInAdGroup,
@@ -214,9 +221,7 @@ export function judgeTerm(
   rhoOf: (campaignId: string) => number,
 ): Finding | null {
   const { adGroup, target } = row;
-  const performance = target.kind === 'item' || target.matchType === 'exact';
-  if (performance || !adGroup.enabled || isQuiet(row.evidence)) return null;
-  if (around.blocking(adGroup, row.term) !== null) return null;
+  if (!isOpen(row, around)) return null;
   const goal = goals.of(adGroup);
   const pooled = pool.of(adGroup);
   const margin = (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null;
