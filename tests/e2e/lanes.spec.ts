@@ -287,7 +287,9 @@ test('negatives: what each keeps away, ten thousand pasted with their problems, 
   await expect(preview).toContainText('2 lines in 2 places');
   await dialog.getByRole('button', { name: 'Add 2 lines to the sheet' }).click();
   await expect(sheet(page)).toHaveText('6 lines on the sheet');
+  await expect(dialog).toHaveCount(0);
   await page.keyboard.press('Control+z');
+  await expect(sheet(page)).toHaveText('4 lines on the sheet');
   await page.keyboard.press('Control+z');
   await expect(sheet(page)).toHaveText('The sheet is empty');
 });
