@@ -55,7 +55,7 @@ const account: Term[] = [
 describe('sequences', () => {
   test('one to three words, each once in a text that repeats them', () => {
     const tree = new WordTree();
-    const texts = (text: string) => tree.sequencesOf(text).map((place) => tree.text(place));
+    const texts = (text: string) => tree.sequencesOf(tree.idsOf(text)).map((place) => tree.text(place));
     expect(texts('lids for jars uk')).toEqual([
       'lids',
       'lids for',
@@ -110,6 +110,31 @@ describe('sequences', () => {
         },
       ),
     );
+  });
+
+  test('among many terms only what comes twice is kept, and its sums are the same', async () => {
+    // 200,000 terms of three words: each number once, "jar" everywhere, a colour in every third.
+    const many = Array.from({ length: 200_000 }, (_, i): Term => ({
+      text: `${i % 3 === 0 ? 'red' : `tint${i}`} jar size${i % 1000}`,
+      clicks: 1 + (i % 4),
+      orders: 0,
+    }));
+    const sums = await sum(many);
+    const of = (words: string) => {
+      const place = sums.tree.find(words.split(' '));
+      const at = place < 0 ? -1 : sums.at[place]!;
+      return at < 0 ? null : [sums.terms[place], sums.figures.clicks[at]];
+    };
+    const by = (test: (term: Term) => boolean) => {
+      const inside = many.filter(test);
+      return [inside.length, inside.reduce((total, { clicks }) => total + clicks, 0)];
+    };
+    expect(of('jar')).toEqual(by(() => true));
+    expect(of('red jar')).toEqual(by(({ text }) => text.startsWith('red')));
+    expect(of('jar size7')).toEqual(by(({ text }) => text.endsWith(' size7')));
+    expect(of('red jar size9')).toEqual(by(({ text }) => text === 'red jar size9'));
+    expect(of('tint1')).toBeNull();
+    expect(of('tint1 jar')).toBeNull();
   });
 
   test('all figures are summed, and nothing is summed twice', async () => {
