@@ -6,7 +6,7 @@ import { wordsOf } from './normalise.ts';
 /** A sequence longer than this is rarely shared. */
 const longest = 3;
 
-/** What is summed of a term and so of its words. Money in micros; n and y as in section 5 of the guide. */
+/** What is summed of a term and so of its words. Money in micros; n and y: section 5 of the guide. */
 export const wordFigures = [
   'impressions',
   'clicks',

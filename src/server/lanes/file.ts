@@ -158,7 +158,7 @@ function adGroupFinder(rows: readonly LaneAdGroupRow[]): Find {
     null;
 }
 
-/** One row as a lane; what it leaves out is as in a new lane. */
+/** One row as a lane; what it leaves out a new lane would have. */
 function readRow(row: Row, find: Find): Lane | Omit<RowProblem, 'row'> {
   const bad = (column: string, message: string) => ({ column, message });
   const source = find(row.ad_group_id, row.campaign, row.ad_group);

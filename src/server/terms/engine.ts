@@ -3,13 +3,9 @@ import type { Windows } from '../../core/explore/columns.ts';
 import { findConflicts, type Conflict } from '../../core/explore/conflicts.ts';
 import { coverageOf } from '../../core/explore/coverage.ts';
 import { AccountMatcher } from '../../core/explore/matcher.ts';
-import {
-  negativeImpacts,
-  wouldFlow,
-  type Impact,
-  type ImpactTerm,
-} from '../../core/explore/negative-impact.ts';
+import { negativeImpacts, wouldFlow, type ImpactTerm } from '../../core/explore/negative-impact.ts';
 import { appearances, type Appearances } from '../../core/explore/new-terms.ts';
+import type { ListSums, NegativeRow } from '../../core/explore/term-answers.ts';
 import type { Objects } from '../../core/explore/store.ts';
 import type { TermGround } from '../../core/explore/term-sums.ts';
 import { ProductWords, type Likeness } from '../../core/terms/likeness.ts';
@@ -105,7 +101,8 @@ export class TermsEngine extends WordsEngine {
     sku: string | null,
     most: number,
   ): Promise<
-    (Appearances & { freshCount: number; stoppedCount: number; freshSums: Sums3; stoppedSums: Sums3 }) | null
+    | (Appearances & { freshCount: number; stoppedCount: number; freshSums: ListSums; stoppedSums: ListSums })
+    | null
   > {
     const ground = await this.ground(edition, windows, ['clicks', 'clicks@before', 'verdict']);
     this.rest();
@@ -120,21 +117,15 @@ export class TermsEngine extends WordsEngine {
       ...found,
       freshCount: found.fresh.length,
       stoppedCount: found.stopped.length,
-      freshSums: sums3(found.fresh),
-      stoppedSums: sums3(found.stopped),
+      freshSums: listSums(found.fresh),
+      stoppedSums: listSums(found.stopped),
       fresh: found.fresh.slice(0, most),
       stopped: found.stopped.slice(0, most),
     };
   }
 }
 
-export interface Sums3 {
-  clicks: number;
-  spend: number;
-  orders: number;
-}
-
-const sums3 = (rows: readonly Sums3[]): Sums3 =>
+const listSums = (rows: readonly ListSums[]): ListSums =>
   rows.reduce(
     (sum, row) => ({
       clicks: sum.clicks + row.clicks,
@@ -143,17 +134,6 @@ const sums3 = (rows: readonly Sums3[]): Sums3 =>
     }),
     { clicks: 0, spend: 0, orders: 0 },
   );
-
-export interface NegativeRow {
-  id: string;
-  matchType: string;
-  expression: string;
-  campaignId: string;
-  campaign: string;
-  adGroupId: string | null;
-  adGroup: string | null;
-  impact: Impact;
-}
 
 function* provenTerms(
   { objects, pairs, window }: Pick<TermGround, 'objects' | 'pairs' | 'window'>,

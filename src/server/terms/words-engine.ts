@@ -1,8 +1,9 @@
 import { windowDays } from '../../core/metrics/days.ts';
 import type { Windows } from '../../core/explore/columns.ts';
+import type { Collateral, TermLine, WordsAnswer } from '../../core/explore/term-answers.ts';
 import { sumTerms, type SummedTerms, type TermGround } from '../../core/explore/term-sums.ts';
 import { normalise, wordsOf } from '../../core/terms/normalise.ts';
-import { WordVerdicts, type WordRow } from '../../core/terms/word-verdicts.ts';
+import { WordVerdicts } from '../../core/terms/word-verdicts.ts';
 import { sumWords, type WordSums } from '../../core/terms/words.ts';
 import type { Edition } from '../explore/edition.ts';
 import type { ExploreEngine, OpenTable } from '../explore/engine.ts';
@@ -23,52 +24,10 @@ export interface WordsOrder {
 export const wordSorts = ['words', 'terms', 'clicks', 'spend', 'orders', 'sales', 'acos', 'worth'] as const;
 export type WordSort = (typeof wordSorts)[number];
 
-export interface WordsAnswer {
-  /** How many sequences match, of which the first are listed. */
-  count: number;
-  proposed: number;
-  over: number;
-  /** Terms counted, and their spend and orders in the window: what shares are of. */
-  terms: number;
-  spend: number;
-  orders: number;
-  /** Overspend a week of all that are proposed, micros. */
-  worth: number;
-  rows: WordRow[];
-  milliseconds: number;
-}
-
 export interface Progress {
   doing: string;
   done: number;
   of: number;
-}
-
-/** One term with its sums, as lists of terms show it. */
-export interface TermLine {
-  term: string;
-  clicks: number;
-  spend: number;
-  orders: number;
-  sales: number;
-}
-
-/** What a negative phrase would block, in a product or everywhere. */
-export interface Collateral {
-  words: string;
-  terms: number;
-  clicks: number;
-  spend: number;
-  orders: number;
-  sales: number;
-  /** Terms that sold would be lost: those with most sales first. */
-  sellers: TermLine[];
-  /** Terms that did not sell, dearest first. */
-  others: TermLine[];
-  /** Keywords in use that it would keep from their searches. */
-  keywords: { expression: string; matchType: string; adGroup: string }[];
-  /** Ad groups that caught such terms, by place in the account's objects: where a negative would stand. */
-  places: { adGroupId: string; adGroup: string; campaignId: string; campaign: string; spend: number }[];
 }
 
 interface Kept<T> {

@@ -1,4 +1,5 @@
 import type { LineDraft } from '../../core/changes/lines.ts';
+import type { Collateral } from '../../core/explore/term-answers.ts';
 import { withComparison } from '../../core/explore/columns.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { count, money } from '../../core/metrics/format.ts';
@@ -11,7 +12,7 @@ import { ServiceError } from '../errors.ts';
 import { editionOf, noFigures } from '../explore/edition.ts';
 import { termsEngine } from '../explore/link.ts';
 import { limitsOf } from '../round/input.ts';
-import type { Collateral, WordsOrder } from './words-engine.ts';
+import type { WordsOrder } from './words-engine.ts';
 import { campaignsOfProduct, relevantWords, setRelevant } from './queries.ts';
 
 /** Words: sums of sequences, what a negative phrase would cost, and putting one onto the sheet. */

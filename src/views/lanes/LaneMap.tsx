@@ -171,9 +171,13 @@ export function LaneMap({ answer, sku, width, chosen, onChoose, onDraw }: LaneMa
             {lane.flow.orders > 0 && (
               <text
                 x={source[0] + 8}
-                y={source[1] - thickness(lane.flow.orders) / 2 - 2}
+                y={source[1] + 3.5}
                 fontSize={10.5}
-                fill={roles.soft}
+                fontWeight={600}
+                fill={roles.ink}
+                stroke={roles.ground}
+                strokeWidth={3}
+                paintOrder="stroke"
               >
                 {count(lane.flow.orders)}
               </text>

@@ -139,6 +139,7 @@ export function MapView({ window, currency, head }: PartProps) {
             <Button
               size="small"
               variant="contained"
+              sx={{ flexShrink: 0, ml: 'auto' }}
               onClick={() =>
                 void change(answer.lanes.map(plainLane), `${count(answer.lanes.length)} lanes kept`)
               }

@@ -6,6 +6,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { count, counted, money } from '../../core/metrics/format.ts';
+import type { NegativeRow } from '../../core/explore/term-answers.ts';
 import type { ImpactTerm } from '../../core/explore/negative-impact.ts';
 import { get, send } from '../../ui/api.ts';
 import { Choice, Field } from '../../ui/fields.tsx';
@@ -17,7 +18,7 @@ import { Panel, Part } from '../../ui/Panel.tsx';
 import { Key, type KeyHelp } from '../../ui/shell/Keys.tsx';
 import { AddNegatives } from './AddNegatives.tsx';
 import { NegativeLists } from './NegativeLists.tsx';
-import { typeNames, type NegativesAnswer, type NegativeRow } from './negatives.ts';
+import { typeNames, type NegativesAnswer } from './negatives.ts';
 import { Waiting, type PartProps } from './parts.tsx';
 
 export const negativesHelp: KeyHelp[] = [

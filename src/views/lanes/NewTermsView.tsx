@@ -3,6 +3,7 @@ import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useHotkeys } from 'react-hotkeys-hook';
+import type { ListSums } from '../../core/explore/term-answers.ts';
 import type { ChangedTerm } from '../../core/explore/new-terms.ts';
 import { acos } from '../../core/metrics/figures.ts';
 import { count, money, percent } from '../../core/metrics/format.ts';
@@ -17,19 +18,13 @@ import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Waiting, type PartProps } from './parts.tsx';
 import { ProductChoice } from './ProductChoice.tsx';
 
-interface Sums {
-  clicks: number;
-  spend: number;
-  orders: number;
-}
-
 interface AppearancesAnswer {
   fresh: ChangedTerm[];
   stopped: ChangedTerm[];
   freshCount: number;
   stoppedCount: number;
-  freshSums: Sums;
-  stoppedSums: Sums;
+  freshSums: ListSums;
+  stoppedSums: ListSums;
   window: { terms: number; spend: number; orders: number };
   before: { terms: number; spend: number; orders: number };
   windows: { window: { from: string; to: string }; comparison: { from: string; to: string } };

@@ -6,6 +6,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { Window } from '../../core/metrics/days.ts';
 import { chanceOfNoOrder } from '../../core/evidence/verdict.ts';
 import { count, counted, money, percent, significant } from '../../core/metrics/format.ts';
+import type { Collateral, TermLine } from '../../core/explore/term-answers.ts';
 import type { WordRow } from '../../core/terms/word-verdicts.ts';
 import { ask } from '../../ui/api.ts';
 import { Choice } from '../../ui/fields.tsx';
@@ -14,22 +15,6 @@ import { Key } from '../../ui/shell/Keys.tsx';
 import { termsWith } from './links.ts';
 
 export type WordScope = 'ad_group' | 'campaign' | 'product';
-
-interface Line {
-  term: string;
-  clicks: number;
-  spend: number;
-  orders: number;
-  sales: number;
-}
-
-interface Collateral extends Omit<Line, 'term'> {
-  terms: number;
-  sellers: Line[];
-  others: Line[];
-  keywords: { expression: string; matchType: string; adGroup: string }[];
-  places: { adGroupId: string; adGroup: string; campaignId: string; campaign: string; spend: number }[];
-}
 
 interface WordPanelProps {
   row: WordRow | null;
@@ -78,7 +63,7 @@ export function WordPanel({ row, window, sku, scope, onScope, onNegate, onReleva
       ? data.places.length
       : new Set(data.places.map((one) => one.campaignId)).size
     : 0;
-  const line = ({ term, clicks, spend, orders: sold, sales }: Line) => (
+  const line = ({ term, clicks, spend, orders: sold, sales }: TermLine) => (
     <Box key={term} sx={{ display: 'grid', gridTemplateColumns: '1fr auto', columnGap: 1 }}>
       <Box component="span" sx={{ overflowWrap: 'anywhere' }}>
         {term}

@@ -6,6 +6,7 @@ import { useDeferredValue, useRef } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { acos } from '../../core/metrics/figures.ts';
 import { count, money, percent, signedMoney } from '../../core/metrics/format.ts';
+import type { WordsAnswer } from '../../core/explore/term-answers.ts';
 import type { WordRow } from '../../core/terms/word-verdicts.ts';
 import { ask, get, send } from '../../ui/api.ts';
 import { Choice, Field } from '../../ui/fields.tsx';
@@ -19,18 +20,6 @@ import { Waiting, type PartProps } from './parts.tsx';
 import { ProductChoice } from './ProductChoice.tsx';
 import { termsWith } from './links.ts';
 import { WordPanel, type WordScope } from './WordPanel.tsx';
-
-interface WordsAnswer {
-  count: number;
-  proposed: number;
-  over: number;
-  terms: number;
-  spend: number;
-  orders: number;
-  worth: number;
-  rows: WordRow[];
-  milliseconds: number;
-}
 
 export const wordsHelp: KeyHelp[] = [
   ...listKeys,

@@ -1,17 +1,6 @@
-import type { Impact } from '../../core/explore/negative-impact.ts';
+import type { NegativeRow } from '../../core/explore/term-answers.ts';
 
 /** What the negatives of the account are told as. */
-
-export interface NegativeRow {
-  id: string;
-  matchType: string;
-  expression: string;
-  campaignId: string;
-  campaign: string;
-  adGroupId: string | null;
-  adGroup: string | null;
-  impact: Impact;
-}
 
 /** A running ad group with its campaign and product: where negatives can stand. */
 export interface Place {
