@@ -94,7 +94,7 @@ test('a negative adjusted to a phrase; two lines for one field conflict until on
 }) => {
   await open(page, '/round?proposal=negative');
   await page.keyboard.press('e');
-  await page.getByRole('combobox', { name: 'Match type' }).selectOption('negative_phrase');
+  await page.getByRole('combobox', { name: 'Way' }).selectOption({ label: 'phrase in its ad group' });
   await page.getByRole('button', { name: 'Accept', exact: true }).click();
   await expect(sheet(page)).toHaveText('1 line on the sheet');
   await open(page, '/round?queue=targets');
