@@ -137,6 +137,16 @@ describe('sequences', () => {
     expect(of('tint1 jar')).toBeNull();
   });
 
+  test('whoever waits hears how far it is: rising from piece to piece, up to all texts', async () => {
+    const heard: number[] = [];
+    const texts = account.map(({ text }) => text);
+    const hear = (done: number) => Promise.resolve(void heard.push(done));
+    await sumWords(texts, figuresOf(account), hear, 2);
+    // Six texts in pieces of two, read and then counted; then figure by figure.
+    expect(heard.slice(0, 6)).toEqual([1, 2, 3, 4, 5, 6]);
+    expect(heard.slice(6)).toEqual(wordFigures.map(() => 6));
+  });
+
   test('all figures are summed, and nothing is summed twice', async () => {
     const sums = await sum(account);
     const figures = figuresOf(account);
