@@ -1,4 +1,5 @@
-import { isFiller, singular, wordsOf } from './normalise.ts';
+import { isFiller, wordsOf } from './normalise.ts';
+import { singular } from './plurals.ts';
 
 /** Where a word of a term is known from. */
 export interface KnownWord {

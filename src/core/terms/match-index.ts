@@ -18,6 +18,8 @@ export class MatchIndex {
   /** Exact keywords by their variant form, negative exacts by their plural form, phrases by their words. */
   private readonly exact = new Map<string, number[]>();
   private readonly negativeExact = new Map<string, number[]>();
+  /** Item codes are never folded. */
+  private readonly items = new Map<string, number[]>();
   private readonly phrases = new Map<string, number[]>();
   private longest = 0;
   private readonly broad: { words: string[]; place: number }[] = [];
@@ -32,8 +34,9 @@ export class MatchIndex {
       case 'exact':
         return note(this.exact, variantForm(text), place);
       case 'negative_exact':
-      case 'negative_item':
         return note(this.negativeExact, pluralForm(text), place);
+      case 'negative_item':
+        return note(this.items, words.join(' '), place);
       case 'phrase':
       case 'negative_phrase':
         this.longest = Math.max(this.longest, words.length);
@@ -67,6 +70,7 @@ export class MatchIndex {
     };
     if (this.exact.size > 0) take(this.exact.get(variantForm(term)));
     if (this.negativeExact.size > 0) take(this.negativeExact.get(pluralForm(term)));
+    if (this.items.size > 0) take(this.items.get(words.join(' ')));
     if (this.phrases.size > 0) this.matchPhrases(words, take);
     if (this.broad.length > 0) this.matchBroad(words, found);
     return found;

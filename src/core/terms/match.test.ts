@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import cases from '../../../tests/fixtures/matching-cases.json' with { type: 'json' };
 import { matches, NegativeIndex, whyNoKeyword, type MatchType, type NegativeType } from './match.ts';
-import { normalise, pluralForm, variantForm } from './normalise.ts';
+import { looseForms, normalise, otherNumber, pluralForm, variantForm } from './normalise.ts';
+import { plural, singular } from './plurals.ts';
 
 test.each(cases as [MatchType | NegativeType, string, string, boolean][])(
   '%s “%s” and “%s”: %s',
@@ -67,6 +68,61 @@ describe('laws', () => {
         expect(index.blocking(term) !== null).toBe(expected);
       }),
     );
+  });
+});
+
+describe('plurals', () => {
+  test.each([
+    ['lids', 'lid'],
+    ['knives', 'knife'],
+    ['houses', 'house'],
+    ['boxes', 'box'],
+    ['berries', 'berry'],
+    ['hoodies', 'hoodie'],
+    ['men', 'man'],
+    ['feet', 'foot'],
+  ])('%s is more than one %s', (many, one) => {
+    expect([singular(many), singular(one), plural(one)]).toEqual([one, one, many]);
+  });
+
+  test.each(['lens', 'series', 'canvas', 'glass', 'cactus', 'tennis', 'ph', 'dvd5s', 'scissors'])(
+    '%s is no plural',
+    (word) => expect(singular(word)).toBe(word),
+  );
+
+  test('law: a singular is its own singular', () => {
+    fc.assert(fc.property(word, (any) => singular(singular(any)) === singular(any)));
+  });
+});
+
+test('a phrase lets the other number through, and finds it', () => {
+  const other = otherNumber(['canning', 'jar']);
+  expect(other('best canning jars with lids')).toBe('canning jars');
+  expect(other('canning jar lids')).toBeNull();
+  expect(other('jars for canning')).toBeNull();
+  expect(matches('negative_phrase', 'canning jar', 'best canning jars with lids')).toBe(false);
+});
+
+describe('what the warning of close variants folds beyond matching', () => {
+  test.each([
+    ['crème jar', 'creme jars'],
+    ['wide mouth lid', 'widemouth lids'],
+    ['wide-mouth lid', 'wide mouth lids'],
+    ['crock 5l', 'crock 5 litres'],
+    ['5 liter crock', '5l crock'],
+    ['lid for airlock', 'airlock lids'],
+  ])('“%s” and “%s”', (one, other) => {
+    const forms = looseForms(one);
+    expect(looseForms(other).some((form) => forms.includes(form))).toBe(true);
+  });
+
+  test.each([
+    ['crock 5l', 'crock 10l'],
+    ['airlock lid', 'lid'],
+    ['vitamin a', 'vitamin c'],
+  ])('“%s” and “%s” stay apart', (one, other) => {
+    const forms = looseForms(one);
+    expect(looseForms(other).some((form) => forms.includes(form))).toBe(false);
   });
 });
 

@@ -1,4 +1,4 @@
-import { pluralForm, variantForm, variantWords, wordsOf } from './normalise.ts';
+import { normalise, pluralForm, variantForm, variantWords, wordsOf } from './normalise.ts';
 
 export type MatchType = 'broad' | 'phrase' | 'exact';
 export type NegativeType = 'negative_exact' | 'negative_phrase' | 'negative_item';
@@ -15,8 +15,9 @@ export function matches(type: MatchType | NegativeType, keyword: string, term: s
     case 'exact':
       return variantForm(keyword) === variantForm(term);
     case 'negative_exact':
-    case 'negative_item':
       return pluralForm(keyword) === pluralForm(term);
+    case 'negative_item':
+      return needle.join(' ') === hay.join(' ');
     case 'phrase':
     case 'negative_phrase':
       return inARow(needle, hay);
@@ -39,11 +40,17 @@ export interface NegativeEntry {
  */
 export class NegativeIndex {
   private readonly whole = new Map<string, NegativeEntry>();
+  /** Item codes are never folded. */
+  private readonly items = new Map<string, NegativeEntry>();
   private readonly phrases = new Map<string, NegativeEntry>();
   private longest = 0;
 
   add(negative: NegativeEntry): void {
-    if (negative.matchType !== 'negative_phrase') {
+    if (negative.matchType === 'negative_item') {
+      this.items.set(normalise(negative.expression), negative);
+      return;
+    }
+    if (negative.matchType === 'negative_exact') {
       this.whole.set(pluralForm(negative.expression), negative);
       return;
     }
@@ -56,6 +63,10 @@ export class NegativeIndex {
   blocking(term: string): NegativeEntry | null {
     if (this.whole.size > 0) {
       const hit = this.whole.get(pluralForm(term));
+      if (hit) return hit;
+    }
+    if (this.items.size > 0) {
+      const hit = this.items.get(normalise(term));
       if (hit) return hit;
     }
     if (this.phrases.size === 0) return null;

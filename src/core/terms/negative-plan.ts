@@ -37,7 +37,7 @@ export interface NegativePlan {
 
 /** Two negatives of one key block the same. */
 export const negativeKey = (matchType: NegativeType, text: string): string =>
-  `${matchType}\t${matchType === 'negative_phrase' ? wordsOf(text).join(' ') : pluralForm(text)}`;
+  `${matchType}\t${matchType === 'negative_exact' ? pluralForm(text) : wordsOf(text).join(' ')}`;
 
 /** Reads a line as it was pasted: an item code is one in whatever case it comes. */
 export const readNegative = (text: string, matchType: NegativeType, itemCode: RegExp): WantedNegative =>
