@@ -23,18 +23,22 @@ export interface Sight {
   orders: number;
 }
 
+/** A slower marketplace must be learned: what restatements tell goes on up to this age. */
+export const oldestRestated = 30;
+
 /** Fewer later orders than this behind an age, and the default stays. */
 const leastOrders = 100;
 
 /**
  * The account's own curve from its restatements: the same day seen at several ages, ratios chained from the oldest
- * age down like a loss triangle. An age with too little history keeps the default.
+ * age down like a loss triangle, up to 30 days. An age with too little history keeps the default, but never tells more
+ * than the ages after it.
  */
 export function estimateMaturity(sights: readonly Sight[]): number[] {
   const byDay = new Map<Day, Sight[]>();
   for (const sight of sights) byDay.set(sight.day, [...(byDay.get(sight.day) ?? []), sight]);
   for (const list of byDay.values()) list.sort((a, b) => a.age - b.age);
-  const curve = [...defaultMaturity];
+  const curve = Array.from({ length: oldestRestated + 1 }, (_, age) => maturity(defaultMaturity, age));
   for (let age = curve.length - 2; age >= 0; age--) {
     let seen = 0;
     let final = 0;
@@ -48,6 +52,8 @@ export function estimateMaturity(sights: readonly Sight[]): number[] {
     if (final >= leastOrders) curve[age] = Math.min(1, seen / final);
     curve[age] = Math.min(curve[age]!, curve[age + 1]!);
   }
+  // Once nothing changes any more the curve ends.
+  while (curve.length > defaultMaturity.length && curve[curve.length - 2] === 1) curve.pop();
   return curve;
 }
 

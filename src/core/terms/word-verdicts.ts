@@ -1,7 +1,9 @@
-import { addSibling, noMoments, posterior, priorOf, valuePerOrder, type Prior } from '../evidence/prior.ts';
+import { posterior, priorOf, valuePerOrder, type Prior } from '../evidence/prior.ts';
+import { addSibling, noSiblings } from '../evidence/siblings.ts';
 import {
   acosInterval,
   chanceOfNoOrder,
+  clicksForAnOrder,
   probabilityOver,
   verdictOf,
   type AcosInterval,
@@ -9,7 +11,8 @@ import {
   type Verdict,
 } from '../evidence/verdict.ts';
 import type { Micros } from '../metrics/money.ts';
-import { blockEffect, overspendAvoided } from '../round/effect.ts';
+import { worthOfEffect } from '../effect/worth.ts';
+import { blockEffect } from '../round/effect.ts';
 import { isFiller } from './normalise.ts';
 import type { WordSums } from './words.ts';
 
@@ -33,7 +36,7 @@ export interface WordRow {
   over: number | null;
   verdict: Verdict;
   interval: AcosInterval | null;
-  /** Overspend avoided in a week by blocking it, times the chance that it is over its goal: micros. */
+  /** Spend saved in a week by blocking it, less what its sales are worth at its goal's theta: micros. */
   worth: Micros;
   /** It is surely far over its goal, no shorter sequence in it is, and nobody marked it relevant. */
   proposed: boolean;
@@ -63,12 +66,12 @@ export class WordVerdicts {
     private readonly relevant: ReadonlySet<string>,
   ) {
     const { n, y, seenClicks, seenOrders } = sums.figures;
-    const moments = noMoments();
+    const siblings = noSiblings();
     for (let at = 0; at < n.length; at++) {
       if (sums.terms[sums.sequences[at]!]! < 2) continue;
-      addSibling(moments, n[at]!, y[at]!, seenClicks[at]!, seenOrders[at]!);
+      addSibling(siblings, n[at]!, y[at]!, seenClicks[at]!, seenOrders[at]!);
     }
-    this.strength = priorOf(moments, null).strength;
+    this.strength = priorOf(siblings, null).strength;
     this.chance = new Float64Array(n.length).fill(-1);
     this.bad = new Uint8Array(n.length);
     for (let at = 0; at < n.length; at++) {
@@ -78,8 +81,10 @@ export class WordVerdicts {
       const over = belief.value > 0 ? probabilityOver(belief, this.goalAt(at)) : null;
       this.chance[at] = over ?? -1;
       if (over === null || this.isFiller(at)) continue;
-      const none =
-        seenOrders[at] === 0 && chanceOfNoOrder(this.priorAt(at).mu, seenClicks[at]!) <= chanceOfNone;
+      const { mu } = this.priorAt(at);
+      // Never by what siblings say alone (guide, section 7.3).
+      if (seenClicks[at]! < clicksForAnOrder(mu)) continue;
+      const none = seenOrders[at] === 0 && chanceOfNoOrder(mu, seenClicks[at]!) <= chanceOfNone;
       if (none || probabilityOver(belief, farOver * this.goalAt(at))! >= sureFrom) this.bad[at] = 1;
     }
   }
@@ -93,9 +98,14 @@ export class WordVerdicts {
     return n[at]! > 0 ? goals[at]! / n[at]! : 0;
   }
 
+  private thetaAt(at: number): number {
+    const { thetas, n } = this.sums.figures;
+    return n[at]! > 0 ? thetas[at]! / n[at]! : 0;
+  }
+
   private priorAt(at: number): Prior {
     const { expected, n } = this.sums.figures;
-    return { mu: n[at]! > 0 ? expected[at]! / n[at]! : 0, strength: this.strength };
+    return { mu: n[at]! > 0 ? expected[at]! / n[at]! : 0, strength: this.strength, doubt: 0 };
   }
 
   private beliefAt(at: number): Belief {
@@ -135,13 +145,13 @@ export class WordVerdicts {
     return this.bad[at] === 1;
   }
 
-  /** Overspend avoided in a week, times the chance: what sequences are sorted by. */
+  /** Money per week that blocking it is worth (guide, section 12): what sequences are sorted by. */
   worthAt(at: number): Micros {
     const over = this.chance[at]!;
     if (over < 0) return 0;
     const { clicks, spend } = this.sums.figures;
     const week = { clicks: (clicks[at]! / this.days) * 7, spend: (spend[at]! / this.days) * 7 };
-    return overspendAvoided(blockEffect(week, this.beliefAt(at), null), this.goalAt(at)) * over;
+    return Math.max(0, worthOfEffect(blockEffect(week, this.beliefAt(at), null), this.thetaAt(at)));
   }
 
   row(at: number): WordRow {

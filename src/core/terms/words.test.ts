@@ -22,6 +22,7 @@ function figuresOf(terms: readonly Term[]): TermFigures {
     for (const name of ['sales', 'seenSales'] as const) figures[name][at] = orders * 20_000_000;
     figures.expected[at] = clicks * 0.1;
     figures.goals[at] = clicks * 0.3;
+    figures.thetas[at] = clicks * 0.5;
     figures.values[at] = clicks * 20_000_000;
   });
   return figures;

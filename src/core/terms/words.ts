@@ -19,9 +19,10 @@ export const wordFigures = [
   'seenOrders',
   'seenSales',
   'seenSpend',
-  /** Clicks weighted by what siblings of the term sell a click, by its goal, and by the value of an order: for means. */
+  /** Clicks weighted by what siblings of the term sell a click, by its goal, its theta, and by the value of an order: for means. */
   'expected',
   'goals',
+  'thetas',
   'values',
 ] as const;
 export type WordFigure = (typeof wordFigures)[number];
