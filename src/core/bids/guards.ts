@@ -1,14 +1,28 @@
 import { daysBetween, type Day } from '../metrics/days.ts';
 import { toStep, type Micros } from '../metrics/money.ts';
 
+/** How boldly an account moves: the largest step per change, and which quantile of the belief a raise rests on. */
+export type Stance = 'careful' | 'even' | 'bold';
+export const stances: readonly Stance[] = ['careful', 'even', 'bold'];
+
+/** Largest step per change, as factors on the bid (guide, section 6.6). */
+export const largestStep: Record<Stance, { up: number; down: number }> = {
+  careful: { up: 1.4, down: 0.5 },
+  even: { up: 2, down: 1 / 3 },
+  bold: { up: 3, down: 0.2 },
+};
+
+/** The quantile of orders per click that a raise rests on; null: the mean. Cuts always rest on the mean. */
+export const raiseQuantile: Record<Stance, number | null> = { careful: 0.35, even: null, bold: 0.6 };
+
 /** Limits that every bid proposal keeps, whatever the method (guide, section 6.6). Money in micros. */
 export interface Guards {
-  /** Largest step per change, as a share: 0.4 is +40 %. */
+  /** Largest step per change, as factors: 2 is twice the bid, 1/3 a third of it. */
   up: number;
   down: number;
   floor: Micros;
   ceiling: Micros;
-  /** Never more than this many times the highest CPC paid in the window. */
+  /** A click must not be expected to cost more than this many times the highest CPC paid in the window. */
   overHighestCpc: number;
   step: Micros;
   /** The marketplace's minimum: a bid below it is silently never shown. */
@@ -22,11 +36,10 @@ export interface Guards {
 }
 
 export const defaultGuards: Guards = {
-  up: 0.4,
-  down: 0.5,
+  ...largestStep.even,
   floor: 40_000,
   ceiling: 60_000_000,
-  overHighestCpc: 1.5,
+  overHighestCpc: 2,
   step: 10_000,
   minimumBid: 30_000,
   maximumBid: 60_000_000,
@@ -35,21 +48,25 @@ export const defaultGuards: Guards = {
   cooldownLift: 0.95,
 };
 
-export type GuardName =
-  | 'largest step up'
-  | 'largest step down'
-  | 'floor'
-  | 'ceiling'
-  | 'highest CPC'
-  | 'minimum bid'
-  | 'maximum bid'
-  | 'small change'
-  | 'cooldown';
+export const guardNames = [
+  'largest step up',
+  'largest step down',
+  'floor',
+  'ceiling',
+  'highest CPC',
+  'minimum bid',
+  'maximum bid',
+  'cooldown',
+] as const;
+export type GuardName = (typeof guardNames)[number];
 
 export interface GuardedBid {
   /** Null: no change is proposed. */
   bid: Micros | null;
+  /** Which guards held it, in the order in which they did. */
   held: GuardName[];
+  /** Nothing is proposed though more than the least change was wanted: a guard holds it back whole. */
+  whole: boolean;
 }
 
 export interface GuardInput {
@@ -57,6 +74,8 @@ export interface GuardInput {
   current: Micros;
   /** Highest CPC paid in the window, micros; null without a click. */
   highestCpc: Micros | null;
+  /** What a click costs per bid: spend / (clicks x bid), pooled to the campaign. */
+  paidPerBid: number;
   changedOn: Day | null;
   today: Day;
   /** P(over target) on the days since the last change alone; null when they show nothing. */
@@ -65,11 +84,13 @@ export interface GuardInput {
 
 /** Puts a wanted bid through the guards; says which of them held it. */
 export function guardBid(input: GuardInput, guards: Guards): GuardedBid {
-  const { wanted, current, highestCpc, changedOn, today, overSinceChange } = input;
+  const { wanted, current, highestCpc, paidPerBid, changedOn, today, overSinceChange } = input;
   const held: GuardName[] = [];
+  const far = (bid: Micros) => current <= 0 || Math.abs(bid - current) / current >= guards.least;
+  if (!far(toStep(wanted, guards.step))) return { bid: null, held, whole: false };
   const cooling = changedOn !== null && daysBetween(changedOn, today) < guards.cooldownDays;
   if (cooling && !(wanted < current && (overSinceChange ?? 0) >= guards.cooldownLift)) {
-    return { bid: null, held: ['cooldown'] };
+    return { bid: null, held: ['cooldown'], whole: true };
   }
   let bid = wanted;
   const atMost = (limit: Micros, name: GuardName) => {
@@ -84,23 +105,21 @@ export function guardBid(input: GuardInput, guards: Guards): GuardedBid {
       held.push(name);
     }
   };
-  // A cap by CPC restrains raises; it never turns a wanted raise into a cut.
+  atMost(current * guards.up, 'largest step up');
+  atLeast(current * guards.down, 'largest step down');
+  // What a click costs is capped, not the bid; a cap restrains raises, it never turns one into a cut.
   if (highestCpc !== null && wanted > current) {
-    atMost(Math.max(current, highestCpc * guards.overHighestCpc), 'highest CPC');
+    atMost(Math.max(current, (highestCpc * guards.overHighestCpc) / paidPerBid), 'highest CPC');
   }
-  atMost(current * (1 + guards.up), 'largest step up');
-  atLeast(current * (1 - guards.down), 'largest step down');
   atMost(guards.ceiling, 'ceiling');
   atMost(guards.maximumBid, 'maximum bid');
   atLeast(guards.floor, 'floor');
   atLeast(guards.minimumBid, 'minimum bid');
   bid = withinSteps(bid, input, guards);
   // A floor above the live bid must not turn a wanted cut into a raise, nor a ceiling a raise into a cut.
-  if ((wanted - current) * (bid - current) < 0) return { bid: null, held };
-  if (current > 0 && Math.abs(bid - current) / current < guards.least) {
-    return { bid: null, held: [...held, 'small change'] };
-  }
-  return { bid, held };
+  if ((wanted - current) * (bid - current) < 0 || !far(bid))
+    return { bid: null, held, whole: held.length > 0 };
+  return { bid, held, whole: false };
 }
 
 /** Rounds to the bid step without stepping over a limit: down after a raise, up after a cut. */
@@ -112,18 +131,20 @@ function withinSteps(bid: Micros, { current }: GuardInput, { step }: Guards): Mi
 }
 
 /**
- * The first bid of a term in the lane it is sent down (micros): what is wanted, but no more than 1.5 times the highest CPC
- * it has cost, within floor and ceiling (guide, section 7.1).
+ * The first bid of a term in the lane it is sent down (micros): what is wanted, but a click must not be expected to
+ * cost more than twice the highest CPC it has cost, within floor and ceiling (guide, sections 6.6 and 7.1).
  */
 export function firstBid(
   wanted: Micros,
   highestCpc: Micros | null,
+  paidPerBid: number,
   guards: Guards,
 ): { bid: Micros; held: GuardName[] } {
   const held: GuardName[] = [];
   let bid = wanted;
-  if (highestCpc !== null && bid > highestCpc * guards.overHighestCpc) {
-    bid = highestCpc * guards.overHighestCpc;
+  const most = highestCpc === null ? Infinity : (highestCpc * guards.overHighestCpc) / paidPerBid;
+  if (bid > most) {
+    bid = most;
     held.push('highest CPC');
   }
   if (bid > guards.ceiling) {

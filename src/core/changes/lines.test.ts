@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { micros } from '../metrics/money.ts';
-import { conflictKey, revertOf, totalEffect, valueText, type LineDraft } from './lines.ts';
+import { acosAfter, conflictKey, revertOf, totalEffect, valueText, type LineDraft } from './lines.ts';
 
 const line = (values: Partial<LineDraft> = {}): LineDraft => ({
   action: 'update',
@@ -63,12 +63,48 @@ test('effects add up; spreads add in squares', () => {
       profit: null,
     },
   });
-  expect(totalEffect([effect(-5, 3), { effect: null }, effect(2, 4)])).toEqual({
+  expect(totalEffect([effect(-5, 3), { effect: null }, effect(2, 4)])).toMatchObject({
     spend: -3,
     sales: 20,
     orders: 2,
+    profit: null,
+    // Lines of before forecasts had spreads: only their sales had an interval.
+    spendSpread: 0,
     salesSpread: 5,
   });
+});
+
+test('spreads of every figure add in squares, 1.2816 deviations each; profit as long as costs are known', () => {
+  const spreads = (by: number) => ({ clicks: by, spend: 2 * by, orders: by, sales: 10 * by, profit: by });
+  const effect = (by: number) => ({
+    effect: {
+      clicks: 1,
+      spend: 5,
+      orders: 1,
+      sales: 10,
+      salesLow: 0,
+      salesHigh: 0,
+      profit: 2,
+      spreads: spreads(by),
+    },
+  });
+  const sum = totalEffect([effect(3), effect(4)]);
+  expect(sum.profit).toBe(4);
+  expect(sum.spendSpread).toBeCloseTo(1.2816 * 10);
+  expect(sum.salesSpread).toBeCloseTo(1.2816 * 50);
+  expect(sum.profitSpread).toBeCloseTo(1.2816 * 5);
+});
+
+test('ACOS after a sheet by hand: 100 + 20 of 400 + 100, half width 24 % x hypot(12/120, 50/500)', () => {
+  const after = acosAfter(
+    { spend: 100, sales: 400 },
+    { spend: 20, sales: 100, spendSpread: 12, salesSpread: 50 },
+  )!;
+  expect(after.middle).toBeCloseTo(0.24);
+  expect(after.high - after.middle).toBeCloseTo(0.24 * Math.hypot(0.1, 0.1));
+  expect(
+    acosAfter({ spend: 0, sales: 0 }, { spend: 0, sales: 0, spendSpread: 0, salesSpread: 0 }),
+  ).toBeNull();
 });
 
 test('bids read as money', () => {

@@ -1,6 +1,9 @@
+import { eighty } from '../effect/forecast.ts';
 import { money } from '../metrics/format.ts';
 import type { Micros } from '../metrics/money.ts';
-import type { Effect, Finding } from '../round/types.ts';
+import { effectAtBid, effectAtRatio } from '../round/effect.ts';
+import type { Effect } from '../effect/types.ts';
+import type { BidProposal, Finding, WaitProposal } from '../round/types.ts';
 import type { NegativeType } from '../terms/match.ts';
 
 /** One line of a sheet before it is kept: one field of one object, or one created or archived object. */
@@ -33,6 +36,8 @@ export interface Adjustment {
   scope?: 'ad_group' | 'campaign' | 'product';
   /** Lower the bid of the target that caught the term instead of blocking it. */
   milder?: boolean;
+  /** Confirms what a guard holds back: the bid goes to what is wanted. */
+  beyond?: boolean;
 }
 
 /** Where things stand: what lines need to know of the account. */
@@ -42,7 +47,16 @@ export interface Places {
   campaignsOf: (sku: string | null) => string[];
 }
 
-/** The lines that carry out a finding; none for one that waits. */
+/** Where a bid goes: as adjusted, beyond its guards when that was confirmed, else as proposed. */
+function bidOf(
+  proposal: BidProposal | WaitProposal,
+  { bid, beyond }: Adjustment,
+): { from: Micros; to: Micros } {
+  if (proposal.kind === 'wait') return { from: proposal.held!.from, to: bid ?? proposal.held!.wanted };
+  return { from: proposal.from, to: bid ?? (beyond ? (proposal.beyond ?? proposal.to) : proposal.to) };
+}
+
+/** The lines that carry out a finding; none for one that waits, unless what holds it was confirmed. */
 export function linesOf(
   finding: Finding,
   adjustment: Adjustment,
@@ -58,8 +72,9 @@ export function linesOf(
     oldValue: null,
     newValue: null,
   };
-  if (proposal.kind === 'wait') return [];
-  if (proposal.kind === 'bid') {
+  if (proposal.kind === 'wait' && !(proposal.held && adjustment.beyond)) return [];
+  if (proposal.kind === 'bid' || proposal.kind === 'wait') {
+    const { from, to } = bidOf(proposal, adjustment);
     return [
       {
         ...base,
@@ -69,12 +84,12 @@ export function linesOf(
         campaignId: finding.campaignId,
         adGroupId: finding.adGroupId,
         field: 'bid',
-        oldValue: String(proposal.from),
-        newValue: String(adjustment.bid ?? proposal.to),
+        oldValue: String(from),
+        newValue: String(to),
         targetKind: finding.targetKind,
         matchType: finding.matchType,
         expression: finding.subject,
-        effect: finding.effect,
+        effect: effectAtBid(finding, to / (proposal.kind === 'bid' ? proposal.to : proposal.held!.wanted)),
       },
     ];
   }
@@ -110,6 +125,7 @@ export function linesOf(
   const wanted = adjustment.matchType;
   const keywordType =
     wanted === 'exact' || wanted === 'phrase' || wanted === 'broad' ? wanted : proposal.matchType;
+  const bid = adjustment.bid ?? proposal.bid;
   const created: LineDraft = {
     ...base,
     action: 'create',
@@ -118,15 +134,25 @@ export function linesOf(
     campaignId: campaignOf(proposal.adGroupId),
     adGroupId: proposal.adGroupId,
     field: 'bid',
-    newValue: String(adjustment.bid ?? proposal.bid),
+    newValue: String(bid),
     targetKind: proposal.targetKind,
     matchType: proposal.targetKind === 'item' ? null : keywordType,
     expression: proposal.expression,
-    effect: finding.effect,
+    effect: effectAtBid(finding, bid / proposal.bid),
   };
   if (adjustment.isolate === false) return [created];
   const type: NegativeType = proposal.targetKind === 'item' ? 'negative_item' : 'negative_exact';
   return [created, ...proposal.isolateIn.map((id) => negative(id, type, proposal.expression, null))];
+}
+
+/** What is said of a line once its bid is edited: it will be scored by it. Null where nothing tells. */
+export function effectOfEdit(
+  line: { oldValue: string | null; newValue: string | null; effect: Effect | null },
+  newValue: string,
+): Effect | null {
+  const old = Number(line.oldValue ?? 0);
+  if (!line.effect || !(old > 0)) return null;
+  return effectAtRatio(line.effect, Number(line.newValue) / old, Number(newValue) / old);
 }
 
 const milderLine = (
@@ -197,22 +223,81 @@ const negated = (effect: Effect | null): Effect | null =>
     salesLow: -effect.salesHigh,
     salesHigh: -effect.salesLow,
     profit: effect.profit === null ? null : -effect.profit,
+    ...(effect.spreads ? { spreads: effect.spreads } : {}),
+    ...(effect.before
+      ? {
+          before: {
+            clicks: effect.before.clicks + effect.clicks,
+            spend: effect.before.spend + effect.spend,
+            orders: effect.before.orders + effect.orders,
+            sales: effect.before.sales + effect.sales,
+          },
+        }
+      : {}),
   };
 
-/** Sums of what lines should do per week; the half width of the sales interval adds in squares. */
-export function totalEffect(lines: readonly { effect: Effect | null }[]) {
-  let spend = 0;
-  let sales = 0;
-  let orders = 0;
-  let squares = 0;
+/** What lines should do per week, with the half width of each 80 % interval; money in micros. */
+export interface TotalEffect {
+  clicks: number;
+  spend: Micros;
+  orders: number;
+  sales: Micros;
+  /** Null where the costs of one line are unknown. */
+  profit: Micros | null;
+  clicksSpread: number;
+  spendSpread: Micros;
+  ordersSpread: number;
+  salesSpread: Micros;
+  profitSpread: Micros | null;
+}
+
+/** Sums of what lines should do per week; what is not known of each adds in squares. */
+export function totalEffect(lines: readonly { effect: Effect | null }[]): TotalEffect {
+  const sum = { clicks: 0, spend: 0, orders: 0, sales: 0 };
+  const squares = { clicks: 0, spend: 0, orders: 0, sales: 0 };
+  let profit: number | null = 0;
+  let profitSquares = 0;
   for (const { effect } of lines) {
     if (!effect) continue;
-    spend += effect.spend;
-    sales += effect.sales;
-    orders += effect.orders;
-    squares += ((effect.salesHigh - effect.salesLow) / 2) ** 2;
+    for (const name of Object.keys(sum) as (keyof typeof sum)[]) {
+      sum[name] += effect[name];
+      const spread = effect.spreads?.[name];
+      // Lines of before forecasts had spreads know the interval of their sales only.
+      const half =
+        spread === undefined
+          ? name === 'sales'
+            ? (effect.salesHigh - effect.salesLow) / 2
+            : 0
+          : eighty * spread;
+      squares[name] += half ** 2;
+    }
+    profit = profit === null || effect.profit === null ? null : profit + effect.profit;
+    profitSquares += (eighty * (effect.spreads?.profit ?? 0)) ** 2;
   }
-  return { spend, sales, orders, salesSpread: Math.sqrt(squares) };
+  return {
+    ...sum,
+    profit,
+    clicksSpread: Math.sqrt(squares.clicks),
+    spendSpread: Math.sqrt(squares.spend),
+    ordersSpread: Math.sqrt(squares.orders),
+    salesSpread: Math.sqrt(squares.sales),
+    profitSpread: profit === null ? null : Math.sqrt(profitSquares),
+  };
+}
+
+/**
+ * ACOS of a week after a sheet, share, with the ends of its 80 % interval; to first order, spend and sales apart. Null
+ * without sales.
+ */
+export function acosAfter(
+  week: { spend: Micros; sales: Micros },
+  effect: Pick<TotalEffect, 'spend' | 'sales' | 'spendSpread' | 'salesSpread'>,
+): { low: number; middle: number; high: number } | null {
+  const [spend, sales] = [week.spend + effect.spend, week.sales + effect.sales];
+  if (spend <= 0 || sales <= 0) return null;
+  const middle = spend / sales;
+  const half = middle * Math.hypot(effect.spendSpread / spend, effect.salesSpread / sales);
+  return { low: Math.max(0, middle - half), middle, high: middle + half };
 }
 
 /** Old to new as people read it: bids as money. */

@@ -1,9 +1,13 @@
-import { addSibling, noMoments, posterior, priorOf, valuePerOrder, type Prior } from '../evidence/prior.ts';
+import { posterior, priorOf, valuePerOrder, type Prior } from '../evidence/prior.ts';
+import { addSibling, noSiblings } from '../evidence/siblings.ts';
 import type { Belief } from '../evidence/verdict.ts';
+import { movedPrior, wordsThatMove } from '../evidence/words.ts';
+import { wordsOf } from '../terms/normalise.ts';
 import { Pool, type Pooled } from '../round/pooling.ts';
 import type { AdGroupInfo, ProductInfo } from '../round/types.ts';
 import type { Level } from './columns.ts';
-import { SumsColumns, type EvidenceColumns, type Objects } from './store.ts';
+import { SumsColumns, type EvidenceColumns, type Objects, type Pairs } from './store.ts';
+import type { TableModel } from './table.ts';
 import type { AccountTree } from './tree.ts';
 
 /** Evidence by what it is counted of: groups of targets are judged by theirs. */
@@ -21,7 +25,12 @@ export class Beliefs {
   private readonly pools = new Map<Level, (row: number) => Pooled>();
 
   constructor(
-    private readonly data: { objects: Objects; evidence: Evidence | null },
+    private readonly data: {
+      objects: Objects;
+      pairs: Pairs | null;
+      evidence: Evidence | null;
+      model: TableModel;
+    },
     private readonly tree: AccountTree,
     /** Spend per click of a row in the window; null without a click. */
     private readonly cpcAt: (level: Level, row: number) => number | null,
@@ -79,7 +88,7 @@ export class Beliefs {
       archived: false,
       modifier: 1,
     }));
-    const pool = new Pool(prices);
+    const pool = new Pool(prices, this.data.model.drift);
     for (let row = 0; row < n.length; row++) {
       if (seen.clicks[row] === 0) continue;
       pool.add(infos[this.tree.adGroupOf(level, row)]!, {
@@ -98,8 +107,10 @@ export class Beliefs {
   private pooledBeliefs(level: 'targets' | 'terms'): (row: number) => RowBelief {
     const { n, y, seen } = this.evidenceOf(level);
     const siblings = this.siblings(level);
+    const moved = level === 'terms' ? this.movedByWords() : () => 0;
     return (row) => {
-      const { prior, value } = siblings(row);
+      const { prior: before, value } = siblings(row);
+      const prior = movedPrior(before, moved(row));
       return {
         prior,
         gamma: posterior(prior, n[row]!, y[row]!),
@@ -109,17 +120,31 @@ export class Beliefs {
     };
   }
 
+  /** What the words of a term tell of it, natural logs by place. */
+  private movedByWords(): (row: number) => number {
+    const { pairs, model } = this.data;
+    if (!pairs || model.words.size === 0) return () => 0;
+    const sums = new Map<number, number>();
+    return (row) => {
+      const term = pairs.term[row]!;
+      let sum = sums.get(term);
+      if (sum === undefined)
+        sums.set(term, (sum = wordsThatMove(model.words, wordsOf(pairs.texts[term]!)).sum));
+      return sum;
+    };
+  }
+
   private groupBeliefs(level: Level): (row: number) => RowBelief {
     const { n, y, seen } = this.evidenceOf(level);
-    const moments = noMoments();
+    const siblings = noSiblings();
     let sales = 0;
     let orders = 0;
     for (let row = 0; row < n.length; row++) {
-      addSibling(moments, n[row]!, y[row]!, seen.clicks[row]!, seen.orders[row]!);
+      addSibling(siblings, n[row]!, y[row]!, seen.clicks[row]!, seen.orders[row]!);
       sales += seen.sales[row]!;
       orders += seen.orders[row]!;
     }
-    const prior = priorOf(moments, null);
+    const prior = priorOf(siblings, null);
     const usual = orders > 0 ? sales / orders : 0;
     return (row) => {
       const price = this.tree.productOf(level, row)?.price;

@@ -38,6 +38,8 @@ export interface BidRow {
   /** Revenue per click by the evidence, micros. */
   rpc: Micros;
   targetAcos: number;
+  /** What a click costs per bid, modifiers in. */
+  paidPerBid: number;
 }
 
 export interface Edited {
@@ -63,7 +65,6 @@ const unchanged = (old: string | null, problem: string, held: GuardName[] = []):
 
 const heldBack: Partial<Record<GuardName, string>> = {
   cooldown: 'Changed less than 7 days ago: it cools down.',
-  'small change': 'The change would be under 5 %.',
 };
 
 /** The bid that an edit asks for, before any guard; a sentence when it asks for none. */
@@ -92,6 +93,7 @@ export function editBid(edit: BidEdit, row: BidRow, guards: Guards, today: Day, 
         wanted,
         current: row.bid,
         highestCpc: row.highestCpc,
+        paidPerBid: row.paidPerBid,
         changedOn: row.changedOn,
         today,
         overSinceChange: null,
@@ -100,7 +102,8 @@ export function editBid(edit: BidEdit, row: BidRow, guards: Guards, today: Day, 
     );
     if (bid !== null) return changed(old, String(bid), held);
     const last = held[held.length - 1];
-    return unchanged(old, (last && heldBack[last]) ?? `Held by ${held.join(' and ')}.`, held);
+    if (!last) return unchanged(old, 'The change would be under 5 %.');
+    return unchanged(old, heldBack[last] ?? `Held by ${held.join(' and ')}.`, held);
   }
   const held: GuardName[] = [];
   let bid = toStep(wanted, guards.step);
@@ -165,11 +168,13 @@ export interface LaneRow {
   /** Where it goes, or why it goes nowhere. */
   destination: Destination | string;
   whyNoKeyword: string | null;
-  /** Revenue per click by the evidence, micros, and the goal of the destination. */
+  /** Revenue per click by the evidence, micros. */
   rpc: Micros;
-  targetAcos: number;
   /** Spend per click in the window; null without a click. */
   cpc: Micros | null;
+  /** Theta of the destination's goal, and what a click costs per bid. */
+  theta: number;
+  paidPerBid: number;
 }
 
 /** A term sent down its lane: the first bid there, by what a click of it brings, held as the round holds it. */
@@ -180,7 +185,12 @@ export function editLane(row: LaneRow, guards: Guards): Edited {
   if (row.destination.lane.kind === 'keyword' && row.whyNoKeyword !== null)
     return unchanged(null, row.whyNoKeyword);
   const { firstBid: method, fixedBid } = row.destination.lane;
-  const usual = method === 'source_cpc' && row.cpc !== null ? row.cpc : row.rpc * row.targetAcos;
-  const { bid, held } = firstBid(fixedBid ?? usual, fixedBid === null ? row.cpc : null, guards);
+  const usual = method === 'source_cpc' && row.cpc !== null ? row.cpc : row.rpc * row.theta;
+  const { bid, held } = firstBid(
+    fixedBid ?? usual,
+    fixedBid === null ? row.cpc : null,
+    row.paidPerBid,
+    guards,
+  );
   return { old: null, next: String(bid), held, problem: null };
 }

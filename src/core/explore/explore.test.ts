@@ -169,6 +169,7 @@ describe('edits', () => {
     highestCpc: 480_000,
     rpc: 2_000_000,
     targetAcos: 0.3,
+    paidPerBid: 0.8,
   };
   const bid = (edit: Parameters<typeof editBid>[0], more: Partial<BidRow> = {}, keepGuards = true) =>
     editBid(edit, { ...row, ...more }, defaultGuards, '2026-11-16', keepGuards);
@@ -185,8 +186,8 @@ describe('edits', () => {
 
   test('guards hold a step, and say which; without them only the marketplace does', () => {
     expect(bid({ field: 'bid', how: 'set', value: 2_000_000 })).toMatchObject({
-      next: '700000',
-      held: ['highest CPC', 'largest step up'],
+      next: '1000000',
+      held: ['largest step up'],
     });
     expect(bid({ field: 'bid', how: 'set', value: 2_000_000 }, {}, false)).toMatchObject({
       next: '2000000',

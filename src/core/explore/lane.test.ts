@@ -84,15 +84,16 @@ const row: LaneRow = {
   destination: lanes.of(0, 'airlock lids'),
   whyNoKeyword: null,
   rpc: 2_000_000,
-  targetAcos: 0.25,
+  theta: 0.25,
+  paidPerBid: 0.6,
   cpc: 600_000,
 };
 
-test('the first bid is revenue per click times the goal, held by what a click has cost', () => {
-  // 2.00 x 0.25 = 0.50; 1.5 x 0.60 = 0.90 would be the most.
+test('the first bid is theta of revenue per click, held by what a click has cost', () => {
+  // 2.00 x 0.25 = 0.50; a click may cost 2 x 0.60, which a bid of 2.00 would.
   expect(editLane(row, defaultGuards)).toEqual({ old: null, next: '500000', held: [], problem: null });
-  // 2.00 x 0.25 = 0.50 against 1.5 x 0.20 = 0.30.
-  expect(editLane({ ...row, cpc: 200_000 }, defaultGuards)).toEqual({
+  // 2.00 x 0.25 = 0.50 against 2 x 0.09 / 0.6 = 0.30.
+  expect(editLane({ ...row, cpc: 90_000 }, defaultGuards)).toEqual({
     old: null,
     next: '300000',
     held: ['highest CPC'],

@@ -21,8 +21,10 @@ import {
   tacos,
   type Sums,
 } from '../metrics/figures.ts';
+import type { Response } from '../effect/response.ts';
 import { Goals } from '../round/goals.ts';
 import type { Pooled } from '../round/pooling.ts';
+import type { Model } from '../round/model.ts';
 import type { Goal } from '../round/types.ts';
 import type { Within } from './answers.ts';
 import { Beliefs, type Evidence, type RowBelief } from './beliefs.ts';
@@ -50,6 +52,13 @@ export interface TableData {
   goals: readonly Goal[];
   frames: ReadonlyMap<string, FrameSums>;
   evidence: Evidence | null;
+  /** What was learned of the account. */
+  model: TableModel;
+}
+
+export interface TableModel extends Pick<Model, 'response' | 'responses' | 'drift'> {
+  /** What words tell of terms: natural logs, by word. */
+  words: ReadonlyMap<string, number>;
 }
 
 const ratios: Record<string, (sums: Sums) => number | null> = {
@@ -294,6 +303,12 @@ export class AccountTable extends AccountTree {
   intervalAt(level: Level, row: number): AcosInterval | null {
     const belief = this.belief(level, row);
     return belief.value > 0 ? acosInterval(belief) : null;
+  }
+
+  /** How a bid of a row moves its clicks and CPC. */
+  responseAt(level: Level, row: number): Response {
+    const { response, responses } = this.data.model;
+    return responses[this.data.objects.campaigns[this.campaignOf(level, row)]?.id ?? ''] ?? response;
   }
 
   /** Expected revenue per click of a row by the evidence, micros. */

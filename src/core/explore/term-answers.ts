@@ -1,3 +1,4 @@
+import type { Belief } from '../evidence/verdict.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { WordRow } from '../terms/word-verdicts.ts';
 import type { Impact } from './negative-impact.ts';
@@ -32,10 +33,14 @@ export interface TermLine {
 export interface Collateral extends Omit<TermLine, 'term'> {
   words: string;
   terms: number;
+  /** What is believed of all these terms together: what blocking them would lose. */
+  belief: Belief;
   /** Terms that sold would be lost: those with most sales first. */
   sellers: TermLine[];
   /** Terms that did not sell, dearest first. */
   others: TermLine[];
+  /** The same words in the other number, which a phrase lets through; dearest first. */
+  twins: (Omit<TermLine, 'term'> & { words: string; terms: number })[];
   /** Keywords in use that it would keep from their searches. */
   keywords: { expression: string; matchType: string; adGroup: string }[];
   /** Running ad groups that caught such terms: where a negative would stand. */

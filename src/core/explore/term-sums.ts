@@ -52,7 +52,7 @@ function addRows(
   rowAt: Int32Array,
   figures: TermFigures,
 ): void {
-  const known = new Map<number, { mu: number; value: number; goal: number }>();
+  const known = new Map<number, { mu: number; value: number; goal: number; theta: number }>();
   for (let row = 0; row < rowAt.length; row++) {
     const at = rowAt[row]!;
     if (at < 0) continue;
@@ -73,11 +73,13 @@ function addRows(
     let usual = known.get(adGroup);
     if (!usual) {
       const { prior, value } = table.siblings('terms', row);
-      usual = { mu: prior.mu, value, goal: table.goalAt('terms', row).targetAcos };
+      const { targetAcos, theta } = table.goalAt('terms', row);
+      usual = { mu: prior.mu, value, goal: targetAcos, theta };
       known.set(adGroup, usual);
     }
     figures.expected[at]! += n * usual.mu;
     figures.goals[at]! += n * usual.goal;
+    figures.thetas[at]! += n * usual.theta;
     figures.values[at]! += n * usual.value;
   }
 }

@@ -1,9 +1,11 @@
-import { chanceOfNoOrder, revenue } from '../evidence/verdict.ts';
+import { elasticityOver } from '../effect/response.ts';
+import { chanceOfNoOrder, clicksForAnOrder, revenue } from '../evidence/verdict.ts';
 import { mean } from '../evidence/gamma.ts';
 import { acos } from '../metrics/figures.ts';
 import { count, decimal, money, percent, significant } from '../metrics/format.ts';
 import type { FirstBid } from '../terms/lanes.ts';
-import type { Finding } from './types.ts';
+import type { GuardName } from '../bids/guards.ts';
+import type { Finding, HeldBid, Working } from './types.ts';
 
 /** Names that a finding only points at. */
 export interface Names {
@@ -37,7 +39,7 @@ export function sentenceOf(finding: Finding, names: Names): string {
     case 'negative':
       return evidence.orders === 0
         ? `Stop paying for it here. ${capital(clicks(evidence.clicks))}${longer}, no order, ${money(evidence.spend)} spent; an ` +
-            `average term here would have sold with ${likely(1 - chanceOfNoOrder(working.prior.mu, evidence.clicks))}.`
+            `average term here would have sold with ${likely(1 - chanceOfNoOrder(usualMean(working), evidence.clicks))}.`
         : `Stop paying for it here. ${capital(seen)}; its ACOS is ${over} likely to lie over your ${goal}, and ` +
             `the bid is near its floor.`;
     case 'bid': {
@@ -45,14 +47,14 @@ export function sentenceOf(finding: Finding, names: Names): string {
       if (working.quiet) {
         return (
           `Raise the bid ${move}. It is too quiet to know: ${count(sums.impressions)} impressions, far fewer ` +
-          `than its siblings; they earn ${money(working.prior.mu * working.value)} a click.`
+          `than its siblings; a click is expected to earn ${money(revenue({ gamma: working.gamma, value: working.value, cpc: working.cpc }))}.`
         );
       }
       const why = proposal.to < proposal.from ? `${over} likely over` : `${under} likely under`;
       const verb = proposal.to < proposal.from ? 'Cut' : 'Raise';
       const held =
         proposal.held.length > 0
-          ? ` The evidence asks for ${money(proposal.wanted)}; held by ${proposal.held.join(' and ')}.`
+          ? ` The evidence asks for ${money(proposal.wanted)}; held by ${proposal.held.map((name) => guardWords[name]).join(' and ')}.`
           : '';
       return (
         `${verb} the bid ${move}. ${capital(seen)}, ${percent(acos(sums))} in the window; it is ${why} your ${goal}, and one ` +
@@ -60,6 +62,7 @@ export function sentenceOf(finding: Finding, names: Names): string {
       );
     }
     case 'wait':
+      if (proposal.held) return heldSentence(finding, proposal.held, seen);
       if (proposal.obstacle) return `${capital(seen)}. ${proposal.obstacle}`;
       return (
         `${capital(seen)}: too little to know. It is ${over} likely over your ${goal}` +
@@ -68,6 +71,26 @@ export function sentenceOf(finding: Finding, names: Names): string {
           : `; about ${clicks(proposal.moreClicks)} more would tell.`)
       );
   }
+}
+
+const guardWords: Record<GuardName, string> = {
+  'largest step up': 'the largest step up',
+  'largest step down': 'the largest step down',
+  floor: 'its floor',
+  ceiling: 'its ceiling',
+  'highest CPC': 'the highest CPC it has paid',
+  'minimum bid': 'the marketplace’s least bid',
+  'maximum bid': 'the marketplace’s highest bid',
+  cooldown: 'its cooldown: it was changed less than 7 days ago',
+};
+
+/** What a guard holds back, and what a confirmation beyond it would do. */
+function heldSentence({ working }: Finding, { from, wanted, by }: HeldBid, seen: string): string {
+  const { gamma, value, cpc } = working;
+  return (
+    `Wants ${money(wanted)}, held at ${money(from)} by ${guardWords[by]}. ${capital(seen)}; one click earns ` +
+    `${money(revenue({ gamma, value, cpc }))}.`
+  );
 }
 
 /** A chance is never told as certain. */
@@ -83,12 +106,41 @@ export interface Step {
   result: string;
 }
 
+/** What an average row of the ad group sells a click, before its own words are heard. */
+const usualMean = ({ levels, prior }: Working): number => levels[levels.length - 1]?.mu ?? prior.mu;
+
+/** Where the prior comes from: each level's mean shrunk to the one above, how alike its rows are, and the words. */
+function priorSteps({ working }: Finding): Step[] {
+  const { levels, words, prior } = working;
+  const own = levels[levels.length - 1];
+  const above = levels[levels.length - 2];
+  const steps: Step[] = [];
+  if (own && above) {
+    steps.push({
+      name: `Prior of the ${own.level}`,
+      formula:
+        `(${decimal(above.strength)} × ${significant(above.mu)} of the ${above.level} + ${decimal(own.orders)}) ÷ ` +
+        `(${decimal(above.strength)} + ${decimal(own.clicks)}); its rows are as alike as ${decimal(own.strength)} clicks`,
+      result: significant(own.mu),
+    });
+  }
+  if (words && words.length > 0) {
+    steps.push({
+      name: 'Words',
+      formula: words.map(({ word, factor }) => `“${word}” × ${significant(factor)}`).join(', '),
+      result: significant(prior.mu),
+    });
+  }
+  return steps;
+}
+
 /** The working of a finding, so that every number on it can be redone by hand. */
 export function workingOf(finding: Finding): Step[] {
   const { working, n, y, proposal } = finding;
-  const { prior, gamma, value, cpc, targetAcos, theta, modifier, rho, over } = working;
+  const { prior, gamma, value, cpc, targetAcos, theta, modifier, over } = working;
   const rpc = mean(gamma) * value;
   const steps: Step[] = [
+    ...priorSteps(finding),
     {
       name: 'Orders per click',
       formula: `(${decimal(prior.mu * prior.strength)} + ${decimal(y)}) ÷ (${decimal(prior.strength)} + ${decimal(n)})`,
@@ -112,17 +164,17 @@ export function workingOf(finding: Finding): Step[] {
       result: likely(over),
     });
   }
-  if (proposal.kind === 'bid') {
-    const earns = working.quiet ? prior.mu * value : rpc;
+  const held = proposal.kind === 'wait' ? proposal.held : undefined;
+  if (proposal.kind === 'bid' || held) {
     steps.push({
       name: 'Bid',
-      formula: `θ ${significant(theta)} × ${money(earns)} ÷ modifiers ${significant(modifier)}`,
-      result: money(proposal.wanted),
+      formula: `θ ${significant(theta)} × ${money(rpc)} ÷ modifiers ${significant(modifier)}`,
+      result: money(proposal.kind === 'bid' ? proposal.wanted : held!.wanted),
     });
   }
   if (proposal.kind === 'harvest') {
     const formulas: Record<FirstBid, string> = {
-      evidence: `${percent(targetAcos)} × ${money(rpc)} ÷ (${significant(rho)} paid per bid × modifiers ${significant(modifier)})`,
+      evidence: `θ ${significant(theta)} × ${money(rpc)} ÷ modifiers ${significant(modifier)}`,
       source_cpc: 'what a click of it has cost, as its lane says',
       fixed: 'as its lane says',
     };
@@ -133,11 +185,30 @@ export function workingOf(finding: Finding): Step[] {
     if (proposal.held.length > 0)
       steps.push({ name: 'Held', formula: proposal.held.join(', '), result: money(to) });
   }
+  if (working.forecast?.ratio && working.weekClicks > 0) {
+    const { ratio } = working.forecast;
+    const elasticity = elasticityOver(working.response, ratio);
+    steps.push({
+      name: 'Clicks a week',
+      formula:
+        `${significant(working.weekClicks)} × ${significant(ratio)}^${significant(elasticity)}, ` +
+        `since a click costs ${significant(working.response.paid)} of the bid`,
+      result: significant(working.weekClicks * ratio ** elasticity),
+    });
+  }
+  if (held) steps.push({ name: 'Held', formula: held.by, result: money(held.from) });
+  if (working.kappa !== undefined) {
+    steps.push({
+      name: 'Forecast',
+      formula: 'expected orders × orders seen over expected of the account’s last 30 settled days',
+      result: `× ${significant(working.kappa)}`,
+    });
+  }
   if (proposal.kind === 'negative') {
     steps.push({
       name: 'Clicks for an order',
-      formula: `2.3 ÷ ${significant(prior.mu)}, it had ${count(finding.seen.clicks)}`,
-      result: decimal(2.3 / prior.mu),
+      formula: `2.3 ÷ ${significant(usualMean(working))}, it had ${count(finding.seen.clicks)}`,
+      result: decimal(clicksForAnOrder(usualMean(working))),
     });
   }
   return steps;

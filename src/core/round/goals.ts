@@ -1,4 +1,4 @@
-import { defaultGuards, type Guards } from '../bids/guards.ts';
+import { defaultGuards, largestStep, type Guards } from '../bids/guards.ts';
 import type { AdGroupInfo, Goal } from './types.ts';
 
 /** Finds the goal of an ad group: its campaign's, else its product's, else the account's. */
@@ -25,6 +25,7 @@ export class Goals {
 /** The guards of one goal: its floor and ceiling in place of the account's. */
 export const guardsOf = (goal: Goal, guards: Guards = defaultGuards): Guards => ({
   ...guards,
+  ...(goal.stance ? largestStep[goal.stance] : {}),
   floor: goal.bidFloor ?? guards.floor,
   ceiling: goal.bidCeiling ?? guards.ceiling,
 });

@@ -1,115 +1,12 @@
 import { describe, expect, test } from 'vitest';
-import { defaultGuards } from '../bids/guards.ts';
 import { conflictKey, linesOf, type Adjustment } from '../changes/lines.ts';
+import { elasticityOver } from '../effect/response.ts';
 import { micros } from '../metrics/money.ts';
 import type { Lane } from '../terms/lanes.ts';
 import { sentenceOf, workingOf } from './explain.ts';
 import { judgeAccount, lanesOf } from './judge.ts';
-import type { AdGroupInfo, Finding, JudgeInput, TargetRow, TermRow } from './types.ts';
-
-/** A small account: one product with a broad research and an exact ad group, and an automatic one. */
-const adGroup = (id: string, name: string, automatic = false): [string, AdGroupInfo] => [
-  id,
-  {
-    adGroupId: id,
-    name,
-    campaignId: `c${id}`,
-    campaign: name,
-    automatic,
-    sku: 'LID',
-    enabled: true,
-    archived: false,
-    modifier: 1,
-  },
-];
-
-const evidence = (clicks: number, orders: number, cpc = 0.4) => ({
-  impressions: clicks * 50,
-  clicks,
-  spend: micros(clicks * cpc),
-  orders,
-  units: orders,
-  sales: micros(orders * 20),
-  n: clicks,
-  y: orders,
-  seenClicks: clicks,
-  seenOrders: orders,
-  seenSpend: micros(clicks * cpc),
-  seenSales: micros(orders * 20),
-  highestCpc: clicks > 0 ? micros(cpc) : 0,
-});
-
-const target = (
-  id: string,
-  adGroupId: string,
-  matchType: string | null,
-  expression: string,
-  clicks: number,
-  orders: number,
-  more: Partial<TargetRow> = {},
-): TargetRow => ({
-  ...evidence(clicks, orders),
-  targetId: id,
-  adGroupId,
-  kind: matchType === null ? 'automatic' : 'keyword',
-  matchType,
-  expression,
-  bid: micros(0.5),
-  enabled: true,
-  changedOn: null,
-  sinceDays: 30,
-  sinceClicks: clicks,
-  sinceSpend: micros(clicks * 0.4),
-  freshN: 0,
-  freshY: 0,
-  freshClicks: 0,
-  freshSpend: 0,
-  ...more,
-});
-
-const term = (targetId: string, text: string, clicks: number, orders: number): TermRow => ({
-  ...evidence(clicks, orders),
-  targetId,
-  term: text,
-  laneCounts: null,
-});
-
-const account = (values: Partial<JudgeInput> = {}): JudgeInput => ({
-  today: '2026-11-21',
-  window: { from: '2026-10-18', to: '2026-11-16' },
-  evidence: { from: '2026-10-18', to: '2026-11-16' },
-  settledDays: 30,
-  adGroups: new Map([
-    adGroup('1', 'Lids automatic', true),
-    adGroup('2', 'Lids broad research'),
-    adGroup('3', 'Lids exact'),
-    adGroup('4', 'Lids items'),
-  ]),
-  products: new Map([['LID', { sku: 'LID', title: 'Lids', price: micros(20), margin: 0.5 }]]),
-  targets: [
-    target('a', '1', null, 'close terms', 200, 18),
-    target('b', '2', 'broad', 'airlock lids', 200, 20),
-    target('e', '3', 'exact', 'fermenting lids', 120, 14),
-    target('i', '4', null, 'QYAAAAAA', 40, 3, { kind: 'item' }),
-  ],
-  terms: [
-    term('b', 'airlock lids wide mouth', 60, 11),
-    term('b', 'canning airlock lids', 40, 0),
-    term('b', 'fermenting lids', 30, 6),
-    term('b', 'airlock lids 4 pack', 20, 2),
-    term('b', 'airlock lids uk', 15, 0),
-    term('b', 'cheap airlock lids', 25, 0),
-    term('a', 'qy3n8p4c', 30, 5),
-    term('a', 'lids blue', 9, 0),
-  ],
-  quietTerms: new Map(),
-  negatives: [],
-  lanes: null,
-  goals: [{ scope: 'account', key: '', targetAcos: 0.3, bidFloor: null, bidCeiling: null, theta: 0.5 }],
-  guards: defaultGuards,
-  limits: { characters: 90, words: 10, pattern: "^[\\p{L}\\p{N} '\\-&.+]+$", itemCode: '^QY[0-9A-Z]{6}$' },
-  ...values,
-});
+import { account, target, term } from './small-account.fixture.ts';
+import type { Finding, JudgeInput, TermRow } from './types.ts';
 
 const judge = (input: JudgeInput): Finding[] => judgeAccount(input, 1000).findings;
 
@@ -206,8 +103,8 @@ describe('terms', () => {
       targetKind: 'keyword',
       matchType: 'exact',
       isolateIn: ['1', '2'],
-      // No more than 1.5 x the highest CPC paid.
-      bid: micros(0.6),
+      // A click may cost 2 x 0.40; at 0.8 paid per bid that is a bid of 1.00.
+      bid: micros(1),
       held: ['highest CPC'],
     });
     expect(finding.worth).toBeGreaterThan(0);
@@ -223,12 +120,12 @@ describe('terms', () => {
     expect(lines.filter(({ effect }) => effect !== null)).toHaveLength(1);
   });
 
-  test('the first bid by hand: 30 % x RPC / (paid per bid x modifiers)', () => {
+  test('the first bid by hand: theta x RPC / modifiers', () => {
     const { working, proposal } = find(findings, 'airlock lids 4 pack')!;
     const rpc = (working.gamma.shape / working.gamma.rate) * working.value;
     // The exact campaign pays 0.40 for a bid of 0.50.
     expect(working.rho).toBeCloseTo(0.8);
-    expect(proposal.kind === 'harvest' && proposal.wanted).toBeCloseTo((0.3 * rpc) / 0.8, 3);
+    expect(proposal.kind === 'harvest' && proposal.wanted).toBeCloseTo(0.5 * rpc, 3);
   });
 
   test('an item code goes down the item lane as a target, in the marketplace’s case', () => {
@@ -260,7 +157,8 @@ describe('terms', () => {
   });
 
   test('too few clicks: it waits and says how many more would tell', () => {
-    const { proposal } = find(findings, 'airlock lids uk')!;
+    const terms = [...account().terms, term('b', 'airlock lids eu', 8, 0)];
+    const { proposal } = find(judge(account({ terms })), 'airlock lids eu')!;
     expect(proposal.kind).toBe('wait');
     expect(proposal.kind === 'wait' && proposal.moreClicks).toBeGreaterThan(0);
   });
@@ -337,7 +235,37 @@ describe('targets', () => {
         target('w', '2', 'broad', 'jar lids', 500, 4, { bid, changedOn: '2026-11-21' }),
       ],
     });
-    expect(find(judge(after), 'jar lids', 'targets')).toBeUndefined();
+    const again = find(judge(after), 'jar lids', 'targets')!;
+    expect(again.proposal).toMatchObject({ kind: 'wait', held: { from: bid, by: 'cooldown' } });
+    const places = { campaignOf: (id: string) => `c${id}`, campaignsOf: () => [] };
+    expect(linesOf(again, {}, '', places)).toEqual([]);
+    // Confirmed beyond its guard it goes where it is wanted.
+    const [line] = linesOf(again, { beyond: true }, '', places);
+    const { held } = again.proposal as { held: { wanted: number } };
+    expect([line!.oldValue, line!.newValue]).toEqual([String(bid), String(held.wanted)]);
+    expect(sentenceOf(again, names)).toMatch(/^Wants 0\.\d\d, held at 0\.\d\d by its cooldown/);
+  });
+
+  test('adjusted or confirmed beyond its guard, a line says what its own bid does', () => {
+    const strong = target('w', '2', 'broad', 'jar lids', 500, 150);
+    const finding = find(judge(account({ targets: [...account().targets, strong] })), 'jar lids', 'targets')!;
+    const places = { campaignOf: (id: string) => `c${id}`, campaignsOf: () => [] };
+    const effectOf = (adjustment: Adjustment) => linesOf(finding, adjustment, '', places)[0]!.effect!;
+    const { to, beyond } = finding.proposal as { to: number; beyond: number };
+    expect(beyond).toBeGreaterThan(to);
+    expect(effectOf({})).toEqual(finding.effect);
+    expect(effectOf({ beyond: true }).clicks).toBeGreaterThan(finding.effect.clicks);
+    expect(effectOf({ beyond: true }).salesHigh).toBeGreaterThan(finding.effect.salesHigh);
+    // Left where it is, nothing changes; lowered, clicks are lost.
+    expect(effectOf({ bid: micros(0.5) }).clicks).toBeCloseTo(0, 9);
+    expect(effectOf({ bid: micros(0.25) }).clicks).toBeLessThan(0);
+    // By hand: a week's clicks x (r^e - 1) at the response of the working.
+    const { response, weekClicks } = finding.working;
+    const ratio = beyond / micros(0.5);
+    expect(effectOf({ beyond: true }).clicks).toBeCloseTo(
+      weekClicks * (ratio ** elasticityOver(response, ratio) - 1),
+      6,
+    );
   });
 
   test('a quiet target is raised toward what its siblings earn, not above', () => {
@@ -348,7 +276,7 @@ describe('targets', () => {
       'targets',
     )!;
     expect(finding.working.quiet).toBe(true);
-    expect(finding.proposal).toMatchObject({ kind: 'bid', to: micros(0.07), held: ['largest step up'] });
+    expect(finding.proposal).toMatchObject({ kind: 'bid', to: micros(0.1), held: ['largest step up'] });
   });
 
   test('a narrower goal rules: the same target under 15 % gets less than under 30 %', () => {

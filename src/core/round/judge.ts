@@ -2,12 +2,13 @@ import { normalise } from '../terms/normalise.ts';
 import type { Lane, LaneAdGroup } from '../terms/lanes.ts';
 import { proposeLanes } from '../terms/propose-lanes.ts';
 import { acosInterval, clicksToKnow } from '../evidence/verdict.ts';
-import { withInterval } from './effect.ts';
+import { withSpreads } from './effect.ts';
 import { Goals } from './goals.ts';
 import { Pool } from './pooling.ts';
-import { judgeTarget, medianImpressions, paidPerBidByCampaign } from './targets.ts';
+import { judgeTarget, paidPerBidByCampaign, usualByAdGroup, usualPaidPerBid } from './targets.ts';
 import { isOpen, judgeTerm, Surroundings, type TermInAdGroup } from './terms.ts';
 import { addSums } from '../metrics/figures.ts';
+import { below, type Wants } from './wants.ts';
 import type {
   AdGroupInfo,
   Evidence,
@@ -34,10 +35,20 @@ class Best {
   private kept: Finding[] = [];
   private last: Finding | null = null;
 
-  constructor(private readonly most: number) {}
+  constructor(
+    private readonly most: number,
+    private readonly widening = 1,
+  ) {}
 
-  add(finding: Finding): void {
+  /** Whether a finding of this worth, and of this spend among equals, may be kept. */
+  readonly wants: Wants = (worth, spend) =>
+    this.last === null ||
+    worth > this.last.worth ||
+    (worth === this.last.worth && spend >= this.last.sums.spend);
+
+  add(finding: Finding | typeof below): void {
     this.count++;
+    if (finding === below) return;
     if (this.last && byWorth(finding, this.last) > 0) return;
     this.kept.push(finding);
     if (this.kept.length < 2 * this.most) return;
@@ -46,7 +57,7 @@ class Best {
   }
 
   result(): JudgedQueue {
-    return { findings: this.sorted().map(complete), count: this.count };
+    return { findings: this.sorted().map((finding) => complete(finding, this.widening)), count: this.count };
   }
 
   private sorted(): Finding[] {
@@ -71,19 +82,25 @@ export const joinQueues = (targets: JudgedQueue, terms: JudgedQueue): Judgement 
 
 const paidPerBidOf = (input: TargetsInput): ((campaignId: string) => number) => {
   const rho = paidPerBidByCampaign(input.targets, input.adGroups);
-  return (campaignId) => rho.get(campaignId) ?? 0.7;
+  return (campaignId) => rho.get(campaignId) ?? usualPaidPerBid;
 };
 
 /** Adds what only a shown finding needs: quantiles, and how many more clicks would tell. */
-function complete(finding: Finding): Finding {
+function complete(finding: Finding, widening: number): Finding {
   const { working, proposal, n, y } = finding;
   const belief = { gamma: working.gamma, value: working.value, cpc: working.cpc };
   return {
     ...finding,
     working: { ...working, interval: acosInterval(belief) },
-    effect: withInterval(finding.effect, belief),
+    effect: working.forecast
+      ? withSpreads(
+          finding.effect,
+          { ...working.forecast, gamma: belief.gamma, value: belief.value, margin: working.margin },
+          widening,
+        )
+      : finding.effect,
     proposal:
-      proposal.kind === 'wait' && proposal.obstacle === null
+      proposal.kind === 'wait' && proposal.obstacle === null && !proposal.held
         ? { ...proposal, moreClicks: clicksToKnow(working.prior, n, y, belief, working.targetAcos) }
         : proposal,
   };
@@ -93,26 +110,28 @@ function complete(finding: Finding): Finding {
 export function judgeTargets(input: TargetsInput, most: number): JudgedQueue {
   const goals = new Goals(input.goals);
   const rhoOf = paidPerBidOf(input);
-  const best = new Best(most);
-  const pool = new Pool(input.products);
+  const best = new Best(most, input.widening);
+  const pool = new Pool(input.products, input.drift);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (adGroup) pool.add(adGroup, row);
   }
-  const medians = medianImpressions(input.targets);
+  const usual = usualByAdGroup(input.targets);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (!adGroup) continue;
-    const median = medians.get(row.adGroupId) ?? 0;
-    const finding = judgeTarget(row, adGroup, input, pool, goals, rhoOf(adGroup.campaignId), median);
+    const rho = rhoOf(adGroup.campaignId);
+    const finding = judgeTarget(row, adGroup, input, pool, goals, rho, usual.get(row.adGroupId), best.wants);
     if (finding) best.add(finding);
   }
   return best.result();
 }
 
 /** What stands around the terms: it can be laid out before they come. */
-export const surroundingsOf = (input: TargetsInput): Surroundings =>
-  new Surroundings(input, lanesOf(input), laneAdGroups(input));
+export function surroundingsOf(input: TargetsInput): Surroundings {
+  const adGroups = laneAdGroups(input);
+  return new Surroundings(input, input.lanes ?? proposeLanes(adGroups.values()), adGroups);
+}
 
 /** Judges the search terms; intervals and clicks to know are worked out for the findings worth most only. */
 export function judgeTerms(
@@ -122,15 +141,15 @@ export function judgeTerms(
 ): JudgedQueue {
   const goals = new Goals(input.goals);
   const rhoOf = paidPerBidOf(input);
-  const best = new Best(most);
+  const best = new Best(most, input.widening);
   const rows = termsByAdGroup(input);
-  const pool = new Pool(input.products);
+  const pool = new Pool(input.products, input.drift);
   for (const { adGroup, evidence } of rows) pool.add(adGroup, evidence);
   for (const [adGroupId, quiet] of input.quietTerms) {
     const adGroup = input.adGroups.get(adGroupId);
     if (adGroup) pool.addQuiet(adGroup, quiet);
   }
-  const judge = (row: TermInAdGroup) => judgeTerm(row, input, pool, goals, around, rhoOf);
+  const judge = (row: TermInAdGroup) => judgeTerm(row, input, pool, goals, around, rhoOf, best.wants);
   /** Terms that sold, by where their lanes lead: those of several ad groups may be one harvest. */
   const sellers = new Map<string, TermInAdGroup[]>();
   for (const row of rows) {
@@ -153,15 +172,20 @@ export function judgeTerms(
 }
 
 /** One term out of ad groups whose lanes meet: one harvest with all their evidence, or what each says for itself. */
-function judgeSources(sources: TermInAdGroup[], judge: (row: TermInAdGroup) => Finding | null): Finding[] {
+function judgeSources(
+  sources: TermInAdGroup[],
+  judge: (row: TermInAdGroup) => Finding | typeof below | null,
+): (Finding | typeof below)[] {
+  const isHarvest = (finding: Finding | typeof below | null): finding is Finding =>
+    finding !== null && finding !== below && finding.proposal.kind === 'harvest';
   if (sources.length > 1) {
     const joined = judge(joinRows(sources));
-    if (joined?.proposal.kind === 'harvest') return [joined];
+    if (isHarvest(joined)) return [joined];
   }
   const findings = sources.map(judge).filter((finding) => finding !== null);
   // Together they may say something else than each for itself; then the one worth most stands for all.
-  const harvest = findings.filter(({ proposal }) => proposal.kind === 'harvest').sort(byWorth)[0];
-  return findings.filter((finding) => finding.proposal.kind !== 'harvest' || finding === harvest);
+  const harvest = findings.filter(isHarvest).sort(byWorth)[0];
+  return findings.filter((finding) => !isHarvest(finding) || finding === harvest);
 }
 
 /** The evidence of several ad groups together, where most clicks were. */

@@ -1,7 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import { micros } from '../metrics/money.ts';
 import { Goals, guardsOf } from './goals.ts';
-import { Pool } from './pooling.ts';
+import { addSibling, noSiblings } from '../evidence/siblings.ts';
+import { Pool, type LevelSays } from './pooling.ts';
 import type { AdGroupInfo, Goal } from './types.ts';
 
 const adGroup = (id: string, campaignId: string, sku: string | null): AdGroupInfo => ({
@@ -25,17 +26,49 @@ const row = (n: number, y: number, price = 20) => ({
 const prices = new Map([['LID', { sku: 'LID', title: 'Lids', price: micros(20), margin: 0.5 }]]);
 
 describe('pooling', () => {
-  test('an ad group with few rows speaks with its product’s voice', () => {
+  test('an ad group keeps its own mean, shrunk to its campaign, product and account', () => {
     const pool = new Pool(prices);
     const wide = adGroup('wide', 'c1', 'LID');
     const narrow = adGroup('narrow', 'c2', 'LID');
     for (const y of [2, 4, 10, 16, 18]) pool.add(wide, row(100, y));
     pool.add(narrow, row(10, 0));
-    const { prior, level } = pool.of(narrow);
-    // 50 orders of 510 clicks at the product, shrunk to the account, which is the same rows.
-    expect(prior.mu).toBeCloseTo(50 / 510, 2);
-    expect(prior.strength).toBe(500);
-    expect(level).not.toBe('ad group');
+    const { prior, levels } = pool.of(narrow);
+    expect(levels.map(({ level }) => level)).toEqual(['account', 'product', 'campaign', 'ad group']);
+    const [account, product, campaign, own] = levels as [LevelSays, LevelSays, LevelSays, LevelSays];
+    expect(account.mu).toBeCloseTo(50 / 510);
+    // Each level by hand: (b' mu' + orders) / (b' + clicks).
+    expect(product.mu).toBeCloseTo((account.strength * account.mu + 50) / (account.strength + 510));
+    expect(campaign.mu).toBeCloseTo((product.strength * product.mu) / (product.strength + 10));
+    expect(own.mu).toBeCloseTo((campaign.strength * campaign.mu) / (campaign.strength + 10));
+    expect(prior.mu).toBe(own.mu);
+  });
+
+  test('a level that spoke with thousands of clicks keeps what it said', () => {
+    const pool = new Pool(prices);
+    const good = adGroup('good', 'c1', 'LID');
+    const bad = adGroup('bad', 'c2', 'LID');
+    pool.add(good, row(4000, 800));
+    pool.add(bad, row(4000, 40));
+    expect(pool.of(good).prior.mu).toBeGreaterThan(0.19);
+    expect(pool.of(bad).prior.mu).toBeLessThan(0.012);
+  });
+
+  test('rows summed before count like rows', () => {
+    const one = new Pool(prices);
+    const two = new Pool(prices);
+    const lids = adGroup('lids', 'c1', 'LID');
+    const siblings = noSiblings();
+    for (const y of [0, 0, 1, 3]) {
+      one.add(lids, row(20, y));
+      addSibling(siblings, 20, y, 20, y);
+    }
+    two.addQuiet(lids, { terms: 4, siblings, orders: 4, sales: micros(80) });
+    expect(two.of(lids)).toEqual(one.of(lids));
+  });
+
+  test('drift is handed down with the prior', () => {
+    const lids = adGroup('lids', 'c1', 'LID');
+    expect(new Pool(prices, 0.02).of(lids).prior.drift).toBe(0.02);
   });
 
   test('values start at the price and move with orders, three weighing as much as the parent', () => {
@@ -83,6 +116,8 @@ describe('goals', () => {
       bidCeiling: micros(2),
     });
     expect([guards.floor, guards.ceiling]).toEqual([micros(0.1), micros(2)]);
+    expect(guardsOf({ ...goal('account', '', 0.3), stance: 'careful' }).up).toBe(1.4);
+    expect(guardsOf({ ...goal('account', '', 0.3), stance: 'bold' }).down).toBe(0.2);
     expect(() => new Goals([])).toThrow('no goal');
   });
 });

@@ -1,13 +1,17 @@
 import { evidenceBid } from '../bids/evidence.ts';
-import { guardBid } from '../bids/guards.ts';
-import { below } from '../evidence/gamma.ts';
+import { guardBid, raiseQuantile } from '../bids/guards.ts';
+import { elasticityOver, responseAt, type Response } from '../effect/response.ts';
+import { worthOfBid } from '../effect/worth.ts';
+import { quantileOf } from '../evidence/gamma.ts';
 import { posterior, valuePerOrder } from '../evidence/prior.ts';
 import { probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
 import { clamp } from '../metrics/clamp.ts';
-import { bidEffect, marginGained, noEffect, overspendAvoided } from './effect.ts';
+import { toStep } from '../metrics/money.ts';
+import { bidEffect, noEffect } from './effect.ts';
 import { guardsOf, type Goals } from './goals.ts';
-import type { Pool } from './pooling.ts';
-import type { AdGroupInfo, Finding, TargetRow, TargetsInput } from './types.ts';
+import type { Pool, Pooled } from './pooling.ts';
+import { below, type Wants } from './wants.ts';
+import type { AdGroupInfo, Finding, Goal, Proposal, TargetRow, TargetsInput } from './types.ts';
 
 /** Below this share of its siblings' median impressions a target is too quiet to know (guide, section 6.5). */
 const quietShare = 0.2;
@@ -19,48 +23,102 @@ const median = (values: number[]): number => {
   return values.length % 2 === 1 ? values[middle]! : (values[middle - 1]! + values[middle]!) / 2;
 };
 
-/** Median impressions of the enabled targets of each ad group. */
-export function medianImpressions(targets: readonly TargetRow[]): Map<string, number> {
-  const lists = new Map<string, number[]>();
-  for (const target of targets) {
-    if (!target.enabled) continue;
-    const list = lists.get(target.adGroupId);
-    if (list) list.push(target.impressions);
-    else lists.set(target.adGroupId, [target.impressions]);
-  }
-  return new Map([...lists].map(([id, list]) => [id, median(list)]));
+/** What targets of one ad group usually show and get. */
+export interface Usual {
+  /** Median impressions of the window. */
+  impressions: number;
+  /** Median clicks a week at their present bids, of those with a click. */
+  weekClicks: number;
 }
 
-/** CPC per bid of each campaign, pooled, within [0.5, 1]; 0.7 before anything was clicked. */
+/** A week's clicks at the present bid; 0 where none came. */
+export const weekClicks = ({ present }: TargetRow): number =>
+  present.days > 0 ? (present.clicks / present.days) * 7 : 0;
+
+/** What enabled targets of each ad group usually show and get. */
+export function usualByAdGroup(targets: readonly TargetRow[]): Map<string, Usual> {
+  const lists = new Map<string, { impressions: number[]; clicks: number[] }>();
+  for (const target of targets) {
+    if (!target.enabled) continue;
+    let list = lists.get(target.adGroupId);
+    if (!list) lists.set(target.adGroupId, (list = { impressions: [], clicks: [] }));
+    list.impressions.push(target.impressions);
+    const clicks = weekClicks(target);
+    if (clicks > 0) list.clicks.push(clicks);
+  }
+  return new Map(
+    [...lists].map(([id, { impressions, clicks }]) => [
+      id,
+      { impressions: median(impressions), weekClicks: median(clicks) },
+    ]),
+  );
+}
+
+/** What a click costs per bid in each campaign, pooled, within [0.3, 1]. */
 export function paidPerBidByCampaign(
   targets: readonly TargetRow[],
   adGroups: ReadonlyMap<string, AdGroupInfo>,
 ): Map<string, number> {
   const sums = new Map<string, { spend: number; bids: number }>();
-  for (const target of targets) {
-    const adGroup = adGroups.get(target.adGroupId);
-    if (!adGroup || target.bid === null || target.sinceClicks === 0) continue;
+  for (const { adGroupId, bid, present } of targets) {
+    const adGroup = adGroups.get(adGroupId);
+    if (!adGroup || bid === null || present.clicks === 0) continue;
     const sum = sums.get(adGroup.campaignId) ?? { spend: 0, bids: 0 };
-    sum.spend += target.sinceSpend;
-    sum.bids += target.sinceClicks * target.bid * adGroup.modifier;
+    sum.spend += present.spend;
+    sum.bids += present.priced * bid * adGroup.modifier;
     sums.set(adGroup.campaignId, sum);
   }
   return new Map(
-    [...sums].map(([id, { spend, bids }]) => [id, bids > 0 ? clamp(spend / bids, 0.5, 1) : 0.7]),
+    [...sums].map(([id, { spend, bids }]) => [id, bids > 0 ? clamp(spend / bids, 0.3, 1) : usualPaidPerBid]),
   );
 }
 
-/** A week's clicks and spend at the present bid: from the days since its last change when they show clicks. */
-function weekOf(row: TargetRow, settledDays: number): { clicks: number; spend: number } {
-  const recent = row.sinceDays >= 7 && row.sinceClicks > 0;
-  const days = recent ? row.sinceDays : Math.max(1, settledDays);
+/** Before anything was clicked. */
+export const usualPaidPerBid = 0.7;
+
+/** Weight of the campaign's CPC per bid in a target's own, in clicks. */
+const ownPriceWeight = 5;
+
+/** CPC at the present bid, micros: the target's own, pooled to its campaign's CPC per bid; null without a click ever. */
+export function presentCpc(row: TargetRow, modifier: number, rho: number): number | null {
+  const { present, bid } = row;
+  if (bid === null) return row.clicks > 0 ? row.spend / row.clicks : null;
+  if (present.clicks === 0 && row.seenClicks === 0) return null;
+  const usual = rho * bid * modifier;
+  return (ownPriceWeight * usual + present.spend) / (ownPriceWeight + present.priced);
+}
+
+/** What is believed of a target at its present bid, from its siblings and its own counts. */
+export function beliefOf(row: TargetRow, pooled: Pooled, modifier: number, rho: number): Belief {
   return {
-    clicks: ((recent ? row.sinceClicks : row.clicks) / days) * 7,
-    spend: ((recent ? row.sinceSpend : row.spend) / days) * 7,
+    gamma: posterior(pooled.prior, row.n, row.y),
+    value: valuePerOrder(pooled.value, row.seenSales, row.seenOrders),
+    cpc: presentCpc(row, modifier, rho),
   };
 }
 
-/** Judges one target by the evidence method; null when no change is worth a line. */
+export const responseIn = (
+  { response, responses }: Pick<TargetsInput, 'response' | 'responses'>,
+  campaignId: string,
+): Response => responses?.get(campaignId) ?? response;
+
+/** What a target pays of its effective bid; null without a bid or a click ever. */
+export const paidOf = (
+  { bid }: Pick<TargetRow, 'bid'>,
+  { cpc }: Pick<Belief, 'cpc'>,
+  modifier: number,
+): number | null => (bid === null || bid <= 0 || cpc === null ? null : cpc / (bid * modifier));
+
+/** The revenue per click that a bid rests on: the mean; for a raise the stance's quantile, never turning it into a cut. */
+function bidFor(row: TargetRow, belief: Belief, goal: Goal, modifier: number): number {
+  const wanted = evidenceBid(goal.theta, revenue(belief), modifier);
+  const quantile = raiseQuantile[goal.stance ?? 'even'];
+  if (quantile === null || wanted <= row.bid!) return wanted;
+  const careful = quantileOf(belief.gamma, quantile) * belief.value;
+  return Math.max(row.bid!, evidenceBid(goal.theta, careful, modifier));
+}
+
+/** Judges one target by the evidence method; null when no change is wanted. */
 export function judgeTarget(
   row: TargetRow,
   adGroup: AdGroupInfo,
@@ -68,28 +126,20 @@ export function judgeTarget(
   pool: Pool,
   goals: Goals,
   rho: number,
-  siblingsMedian: number,
-): Finding | null {
+  usual: Usual | undefined,
+  wants: Wants,
+): Finding | typeof below | null {
   if (!row.enabled || row.bid === null) return null;
   const goal = goals.of(adGroup);
   const pooled = pool.of(adGroup);
   const margin = (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null;
-  const cpc =
-    row.sinceClicks > 0 ? row.sinceSpend / row.sinceClicks : row.clicks > 0 ? row.spend / row.clicks : null;
-  const belief: Belief = {
-    gamma: posterior(pooled.prior, row.n, row.y),
-    value: valuePerOrder(pooled.value, row.seenSales, row.seenOrders),
-    cpc,
-  };
-  if (belief.value <= 0) return null;
+  const belief = beliefOf(row, pooled, adGroup.modifier, rho);
+  if (!(belief.value > 0) || !(goal.theta > 0)) return null;
   const over = probabilityOver(belief, goal.targetAcos);
   const verdict = verdictOf(over);
-  const quiet = row.impressions < quietShare * siblingsMedian && verdict !== 'over';
-  const rpc = quiet ? pooled.prior.mu * pooled.value : revenue(belief);
-  const wanted = evidenceBid(goal.theta, rpc, adGroup.modifier);
-  if (quiet && wanted <= row.bid) return null;
-  // Neither clicks nor silence: nothing speaks for another bid yet.
-  if (!quiet && row.seenClicks === 0) return null;
+  const quiet = row.impressions < quietShare * (usual?.impressions ?? 0) && verdict !== 'over';
+  const wanted = bidFor(row, belief, goal, adGroup.modifier);
+  const guards = guardsOf(goal, input.guards);
   const fresh: Belief = {
     ...belief,
     gamma: posterior(pooled.prior, row.freshN, row.freshY),
@@ -100,22 +150,52 @@ export function judgeTarget(
       wanted,
       current: row.bid,
       highestCpc: row.highestCpc > 0 ? row.highestCpc : null,
+      paidPerBid: rho * adGroup.modifier,
       changedOn: row.changedOn,
       today: input.today,
       overSinceChange: row.changedOn === null ? null : probabilityOver(fresh, goal.targetAcos),
     },
-    guardsOf(goal, input.guards),
+    guards,
   );
-  if (guarded.bid === null) return null;
+  if (guarded.bid === null && !guarded.whole) return null;
 
-  const week = weekOf(row, input.settledDays);
-  const raise = guarded.bid > row.bid;
-  const effect = week.clicks > 0 ? bidEffect(week, guarded.bid / row.bid, belief, margin) : noEffect;
-  // The chance that the present bid really lies on the wrong side of theta x RPC / M.
-  const tooHigh = below(belief.gamma, (row.bid * adGroup.modifier) / (goal.theta * belief.value));
-  const worth = raise
-    ? marginGained(effect, margin, goal.targetAcos) * (1 - tooHigh)
-    : overspendAvoided(effect, goal.targetAcos) * tooHigh;
+  const response = responseAt(responseIn(input, adGroup.campaignId), paidOf(row, belief, adGroup.modifier));
+  const clicks = weekClicks(row);
+  // Beyond its guards a bid still keeps the marketplace's limits.
+  const beyond = clamp(toStep(wanted, guards.step), guards.minimumBid, guards.maximumBid);
+  const to = guarded.bid ?? beyond;
+  const worth = Math.max(
+    0,
+    worthOfBid(
+      clicks > 0 ? clicks : (usual?.weekClicks ?? 0),
+      row.bid * adGroup.modifier,
+      to * adGroup.modifier,
+      revenue(belief),
+      goal.theta,
+      elasticityOver(response, to / row.bid),
+    ),
+  );
+  if (!wants(worth, row.spend)) return below;
+  const effect =
+    clicks > 0 && belief.cpc !== null
+      ? bidEffect({ clicks, spend: clicks * belief.cpc }, to / row.bid, response, belief, margin, input.kappa)
+      : noEffect;
+  const proposal: Proposal =
+    guarded.bid === null
+      ? {
+          kind: 'wait',
+          moreClicks: null,
+          obstacle: null,
+          held: { from: row.bid, wanted: beyond, by: guarded.held[0]! },
+        }
+      : {
+          kind: 'bid',
+          from: row.bid,
+          to,
+          wanted,
+          held: guarded.held,
+          beyond: guarded.held.length > 0 ? beyond : null,
+        };
   return {
     key: `target:${row.targetId}:bid`,
     queue: 'targets',
@@ -134,22 +214,26 @@ export function judgeTarget(
     verdict,
     working: {
       prior: pooled.prior,
-      priorLevel: pooled.level,
+      levels: pooled.levels,
       gamma: belief.gamma,
       value: belief.value,
-      cpc,
+      cpc: belief.cpc,
       targetAcos: goal.targetAcos,
       goalScope: goal.scope,
       goalKey: goal.key,
       theta: goal.theta,
       modifier: adGroup.modifier,
       rho,
+      weekClicks: clicks,
+      response,
       over,
       interval: null,
       quiet,
       margin,
+      ...(input.kappa === undefined || input.kappa === 1 ? {} : { kappa: input.kappa }),
+      forecast: { clicksSeen: row.present.clicks, ratio: to / row.bid },
     },
-    proposal: { kind: 'bid', from: row.bid, to: guarded.bid, wanted, held: guarded.held },
+    proposal,
     effect,
     worth,
   };

@@ -5,11 +5,15 @@ import { posterior, valuePerOrder } from '../evidence/prior.ts';
 import { clicksForAnOrder, probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
 import { LaneMap, mostLaneDays, type Lane, type LaneAdGroup, type LaneKind } from '../terms/lanes.ts';
 import { NegativeIndex, whyNoKeyword } from '../terms/match.ts';
-import { normalise, variantForm } from '../terms/normalise.ts';
-import { bidEffect, blockEffect, marginGained, noEffect, overspendAvoided } from './effect.ts';
+import { movedPrior, wordsThatMove } from '../evidence/words.ts';
+import { looseForms, normalise, wordsOf } from '../terms/normalise.ts';
+import { elasticityOver, responseAt } from '../effect/response.ts';
+import { worthOfBid, worthOfEffect } from '../effect/worth.ts';
+import { bidEffect, blockEffect, noEffect } from './effect.ts';
 import { guardsOf, type Goals } from './goals.ts';
 import type { Pool } from './pooling.ts';
-import { sumsOf } from './targets.ts';
+import { responseIn, sumsOf } from './targets.ts';
+import { below, type Wants } from './wants.ts';
 import type {
   AdGroupInfo,
   Evidence,
@@ -36,6 +40,8 @@ export interface TermInAdGroup {
   laneCounts: LaneCounts | null;
 }
 
+const noWords: ReadonlyMap<string, number> = new Map();
+
 /** A bid at most this many floors high is near the floor. */
 const nearFloor = 2;
 /** An undecided term is listed from this many clicks, or from its first order. */
@@ -53,7 +59,9 @@ export class Surroundings {
   readonly negatives = new Map<string, NegativeIndex>();
   readonly lanes: LaneMap;
   private readonly serving = new Map<string, TargetRow[]>();
-  private readonly variants = new Map<string, TargetRow>();
+  /** Exact keywords and items by ad group, and by what the warning of close variants folds once it is asked for. */
+  private readonly single = new Map<string, TargetRow[]>();
+  private readonly variants = new Map<string, Map<string, TargetRow>>();
   private readonly itemCode: RegExp;
 
   constructor(
@@ -76,7 +84,9 @@ export class Surroundings {
       const sku = input.adGroups.get(target.adGroupId)?.sku ?? '';
       const key = `${sku}\t${normalise(target.expression)}`;
       this.serving.set(key, [...(this.serving.get(key) ?? []), target]);
-      this.variants.set(`${target.adGroupId}\t${variantForm(target.expression)}`, target);
+      const here = this.single.get(target.adGroupId);
+      if (here) here.push(target);
+      else this.single.set(target.adGroupId, [target]);
     }
   }
 
@@ -94,8 +104,17 @@ export class Surroundings {
     return this.serving.get(`${sku ?? ''}\t${normalise(term)}`) ?? [];
   }
 
+  /** A close variant of the term among the keywords of an ad group, or null. */
   variantIn(adGroupId: string, term: string): TargetRow | null {
-    return this.variants.get(`${adGroupId}\t${variantForm(term)}`) ?? null;
+    let forms = this.variants.get(adGroupId);
+    if (!forms) {
+      forms = new Map();
+      for (const target of this.single.get(adGroupId) ?? [])
+        for (const form of looseForms(target.expression)) forms.set(form, target);
+      this.variants.set(adGroupId, forms);
+    }
+    const [ordered, joined] = looseForms(term);
+    return forms.get(ordered) ?? forms.get(joined) ?? null;
   }
 
   /** Where the lane of its ad group would send a term; null where none leads on. */
@@ -172,12 +191,9 @@ function harvest(
   const goal = goals.of(there);
   const guards = guardsOf(goal, input.guards);
   const rho = rhoOf(there.campaignId);
-  // Goal CPC over what is paid per bid there.
-  const wanted = wantedBid(lane, row, () =>
-    evidenceBid(goal.targetAcos / rho, revenue(belief), there.modifier),
-  );
+  const wanted = wantedBid(lane, row, () => evidenceBid(goal.theta, revenue(belief), there.modifier));
   const highest = row.evidence.highestCpc > 0 && lane.firstBid !== 'fixed' ? row.evidence.highestCpc : null;
-  const { bid, held } = firstBid(wanted, highest, guards);
+  const { bid, held } = firstBid(wanted, highest, rho * there.modifier, guards);
   const warnings: string[] = [];
   for (const target of served) warnings.push(`${around.nameOf(target.adGroupId)} bids on it already.`);
   const variant = isItem ? null : around.variantIn(lane.destination, term);
@@ -219,24 +235,35 @@ export function judgeTerm(
   goals: Goals,
   around: Surroundings,
   rhoOf: (campaignId: string) => number,
-): Finding | null {
+  wants: Wants,
+): Finding | typeof below | null {
   const { adGroup, target } = row;
   if (!isOpen(row, around)) return null;
   const goal = goals.of(adGroup);
   const pooled = pool.of(adGroup);
+  const told = wordsThatMove(input.words ?? noWords, input.words ? wordsOf(row.term) : []);
+  const prior = movedPrior(pooled.prior, told.sum);
   const margin = (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null;
   const cpc = row.evidence.spend / row.evidence.clicks;
   const belief: Belief = {
-    gamma: posterior(pooled.prior, row.evidence.n, row.evidence.y),
+    gamma: posterior(prior, row.evidence.n, row.evidence.y),
     value: valuePerOrder(pooled.value, row.evidence.seenSales, row.evidence.seenOrders),
     cpc,
   };
   if (belief.value <= 0) return null;
   const over = probabilityOver(belief, goal.targetAcos);
   const verdict = verdictOf(over);
+  const kind: LaneKind = around.isItemCode(row.term) ? 'item' : 'keyword';
+  const lane = around.lanes.of(adGroup.adGroupId, kind);
+  const wins = isWinner(row, lane, cpc / revenue(belief), goal.targetAcos);
+  const wastes = !wins && isWaste(row, over, goal.bidFloor ?? input.guards.floor, pooled.prior.mu);
+  if (!wins && !wastes) {
+    if (verdict !== 'undecided') return null;
+    if (!wants(0, row.evidence.spend)) return below;
+  }
   const working: Working = {
-    prior: pooled.prior,
-    priorLevel: pooled.level,
+    prior,
+    levels: pooled.levels,
     gamma: belief.gamma,
     value: belief.value,
     cpc,
@@ -246,29 +273,41 @@ export function judgeTerm(
     theta: goal.theta,
     modifier: adGroup.modifier,
     rho: rhoOf(adGroup.campaignId),
+    weekClicks: (row.evidence.clicks / input.settledDays) * 7,
+    response: responseIn(input, adGroup.campaignId),
     over,
     interval: null,
     quiet: false,
     margin,
+    ...(told.moved.length > 0 ? { words: told.moved.slice(0, 4) } : {}),
+    ...(input.kappa === undefined || input.kappa === 1 ? {} : { kappa: input.kappa }),
   };
   const week = {
     clicks: (row.evidence.clicks / input.settledDays) * 7,
     spend: (row.evidence.spend / input.settledDays) * 7,
   };
-  const kind: LaneKind = around.isItemCode(row.term) ? 'item' : 'keyword';
-  const lane = around.lanes.of(adGroup.adGroupId, kind);
-  let proposal: Proposal | null = null;
+  let proposal: Proposal = { kind: 'wait', moreClicks: null, obstacle: null };
   let effect = noEffect;
   let worth = 0;
-  if (isWinner(row, lane, cpc / revenue(belief), goal.targetAcos)) {
-    proposal = harvest(row, kind, lane, belief, working, input, around, goals, rhoOf);
-    if (proposal === null) return null;
+  if (wins) {
+    const harvested = harvest(row, kind, lane, belief, working, input, around, goals, rhoOf);
+    if (harvested === null) return null;
+    proposal = harvested;
     if (proposal.kind === 'harvest') {
-      const paid = proposal.bid * working.rho * working.modifier;
-      effect = bidEffect(week, paid / cpc, belief, margin);
-      worth = marginGained(effect, margin, goal.targetAcos) * (1 - (over ?? 0.5));
+      // The same as a bid going from the source's to its own; a source without a bid stands for what its clicks cost.
+      const { rho } = working;
+      const from = target.bid === null ? cpc / rho : target.bid * adGroup.modifier;
+      const to = proposal.bid * working.modifier;
+      const response = responseAt(working.response, cpc / from);
+      working.response = response;
+      effect = bidEffect(week, to / from, response, belief, margin, input.kappa);
+      working.forecast = { clicksSeen: row.evidence.clicks, ratio: to / from };
+      worth = Math.max(
+        0,
+        worthOfBid(week.clicks, from, to, revenue(belief), goal.theta, elasticityOver(response, to / from)),
+      );
     }
-  } else if (isWaste(row, over, goal.bidFloor ?? input.guards.floor, pooled.prior.mu)) {
+  } else if (wastes) {
     proposal = {
       kind: 'negative',
       adGroupId: adGroup.adGroupId,
@@ -276,12 +315,10 @@ export function judgeTerm(
       expression: row.term,
       milder: milderBid(target, guardsOf(goal, input.guards)),
     };
-    effect = blockEffect(week, belief, margin);
-    worth = overspendAvoided(effect, goal.targetAcos) * (over ?? 0);
-  } else if (verdict === 'undecided') {
-    proposal = { kind: 'wait', moreClicks: null, obstacle: null };
+    effect = blockEffect(week, belief, margin, input.kappa);
+    working.forecast = { clicksSeen: row.evidence.clicks, ratio: null };
+    worth = Math.max(0, worthOfEffect(effect, goal.theta));
   }
-  if (!proposal) return null;
   return {
     key: `term:${adGroup.adGroupId}:${row.term}`,
     queue: 'terms',

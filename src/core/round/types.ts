@@ -1,11 +1,15 @@
 import type { Gamma } from '../evidence/gamma.ts';
-import type { Moments, Prior } from '../evidence/prior.ts';
+import type { Prior } from '../evidence/prior.ts';
+import type { Siblings } from '../evidence/siblings.ts';
 import type { AcosInterval, Verdict } from '../evidence/verdict.ts';
-import type { GuardName, Guards } from '../bids/guards.ts';
+import type { GuardName, Guards, Stance } from '../bids/guards.ts';
 import type { Day, Window } from '../metrics/days.ts';
 import type { Sums } from '../metrics/figures.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { FirstBid, Lane, LaneKind } from '../terms/lanes.ts';
+import type { Response } from '../effect/response.ts';
+import type { Effect } from '../effect/types.ts';
+import type { LevelSays } from './pooling.ts';
 import type { KeywordLimits, MatchType, NegativeType } from '../terms/match.ts';
 
 /**
@@ -33,15 +37,26 @@ export interface TargetRow extends Evidence {
   bid: Micros | null;
   enabled: boolean;
   changedOn: Day | null;
-  /** Window days since the last change of the bid: CPC and volume are read from these. */
-  sinceDays: number;
-  sinceClicks: number;
-  sinceSpend: Micros;
+  /** What it does at its present bid, of the last weeks. */
+  present: PresentSums;
   /** All days since the last change, settling ones weighted: lifts the cooldown. */
   freshN: number;
   freshY: number;
   freshClicks: number;
   freshSpend: Micros;
+}
+
+/**
+ * Clicks and spend of the last weeks, all days, each weighted by how long ago it is, and brought to the present bid: a
+ * day at another bid counts for as many days at this one as the response says (guide, sections 5 and 11).
+ */
+export interface PresentSums {
+  /** Sum of weights x (bid then / bid now)^e: days at the present bid. */
+  days: number;
+  clicks: number;
+  spend: Micros;
+  /** Sum of weights x clicks x (bid then / bid now)^f: clicks at the present price. */
+  priced: number;
 }
 
 export interface TermRow extends Evidence {
@@ -63,7 +78,7 @@ export interface LaneCounts {
 export interface QuietTerms {
   /** How many there are. */
   terms: number;
-  moments: Moments;
+  siblings: Siblings;
   orders: number;
   sales: Micros;
 }
@@ -99,6 +114,7 @@ export interface Goal {
   bidFloor: Micros | null;
   bidCeiling: Micros | null;
   theta: number;
+  stance?: Stance;
 }
 
 export interface ExistingNegative {
@@ -132,6 +148,17 @@ export interface TargetsInput {
   goals: readonly Goal[];
   guards: Guards;
   limits: Limits;
+  /** How bids move clicks and CPC: the account's, and that of campaigns which told it apart, by campaign id. */
+  response: Response;
+  responses?: ReadonlyMap<string, Response>;
+  /** How far rows drift from their past (`Prior.drift`), learned from the account's own held-out days. */
+  drift: number;
+  /** Factor on expected orders in forecasts: the account's own bias, 1 where there is none to tell. */
+  kappa?: number;
+  /** Factor on the intervals of forecasts: what past ones missed. */
+  widening?: number;
+  /** What words tell of a term before it speaks, natural logs by word. */
+  words?: ReadonlyMap<string, number>;
 }
 
 export interface TermsInput {
@@ -143,24 +170,24 @@ export interface TermsInput {
 
 export interface JudgeInput extends TargetsInput, TermsInput {}
 
-/** Change per week that a proposal should bring; money in micros, sales with the 80 % interval of their change. */
-export interface Effect {
-  clicks: number;
-  spend: Micros;
-  orders: number;
-  sales: Micros;
-  salesLow: Micros;
-  salesHigh: Micros;
-  profit: Micros | null;
-}
-
 export interface BidProposal {
   kind: 'bid';
   from: Micros;
   to: Micros;
   /** What the method wanted before the guards. */
   wanted: Micros;
+  /** Guards that let only part of it through, in the order in which they did. */
   held: GuardName[];
+  /** What is wanted in whole bid steps, within the marketplace's limits, where guards held part of it back. */
+  beyond: Micros | null;
+}
+
+/** A change that a guard holds back whole: it waits, and can be confirmed beyond the guard. */
+export interface HeldBid {
+  from: Micros;
+  /** What the method wants, in whole bid steps: what a confirmation beyond the guard sets. */
+  wanted: Micros;
+  by: GuardName;
 }
 
 export interface HarvestProposal {
@@ -194,6 +221,8 @@ export interface WaitProposal {
   kind: 'wait';
   moreClicks: number | null;
   obstacle: string | null;
+  /** A bid that a guard holds back. */
+  held?: HeldBid;
 }
 
 export type Proposal = BidProposal | HarvestProposal | NegativeProposal | WaitProposal;
@@ -201,7 +230,8 @@ export type Proposal = BidProposal | HarvestProposal | NegativeProposal | WaitPr
 /** How a proposal came about, with every number needed to redo it by hand. */
 export interface Working {
   prior: Prior;
-  priorLevel: 'ad group' | 'campaign' | 'product' | 'account';
+  /** What each level above said, the account first: where mean and strength of the prior come from. */
+  levels: LevelSays[];
   gamma: Gamma;
   /** Value per order, micros. */
   value: Micros;
@@ -211,12 +241,21 @@ export interface Working {
   goalKey: string;
   theta: number;
   modifier: number;
-  /** CPC per bid; used for first bids. */
+  /** CPC per bid, pooled to its campaign. */
   rho: number;
+  /** Clicks a week at the present bid, and how a bid moves them. */
+  weekClicks: number;
+  response: Response;
   over: number | null;
   interval: AcosInterval | null;
   quiet: boolean;
   margin: number | null;
+  /** Words that moved the prior of a term, and by which factor; strongest first. */
+  words?: { word: string; factor: number }[];
+  /** The account's bias that forecasts were multiplied by, where there is one. */
+  kappa?: number;
+  /** Clicks behind the week's clicks, and what a new bid is of the one the week was counted at; for the forecast. */
+  forecast?: { clicksSeen: number; ratio: number | null };
 }
 
 export interface Finding {
