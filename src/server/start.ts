@@ -7,6 +7,7 @@ import { runAdvance, runFetch } from './fetching/index.ts';
 import { runLoad } from './imports/index.ts';
 import { runLoadPackage } from './imports/package.ts';
 import { handleJobs, startJobs } from './jobs/index.ts';
+import { steerThetas } from './round/steering.ts';
 
 let started: Promise<void> | null = null;
 
@@ -20,6 +21,9 @@ export function start(): Promise<void> {
     handleJobs('load', runLoad);
     handleJobs('load_package', runLoadPackage);
     handleJobs('send', runSend);
+    handleJobs('steer', async ({ sql, job }) => {
+      await steerThetas(sql, job.account_id);
+    });
     await startJobs();
   })();
   return started;

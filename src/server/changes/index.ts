@@ -1,14 +1,23 @@
 import { randomUUID } from 'node:crypto';
-import { linesOf, revertOf, totalEffect, type Adjustment, type LineDraft } from '../../core/changes/lines.ts';
+import {
+  effectOfEdit,
+  linesOf,
+  revertOf,
+  totalEffect,
+  type Adjustment,
+  type LineDraft,
+} from '../../core/changes/lines.ts';
 import { addDays, daysBetween, windowDays, type Window } from '../../core/metrics/days.ts';
 import { money } from '../../core/metrics/format.ts';
 import { total } from '../../core/metrics/figures.ts';
 import { sentenceOf } from '../../core/round/explain.ts';
+import type { Effect } from '../../core/effect/types.ts';
 import type { Finding } from '../../core/round/types.ts';
 import { getAccount, settling } from '../account/index.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { enqueue } from '../jobs/index.ts';
+import { sumsOfLines } from '../forecasts/queries.ts';
 import { findingsOf } from '../round/index.ts';
 import { limitsOf } from '../round/input.ts';
 import { seasonDays } from '../round/queries.ts';
@@ -26,7 +35,6 @@ import {
   setLineState,
   sheetById,
   sheetsOf,
-  sumsOfLines,
   wholeHarvests,
   type LineRow,
   type NamedLine,
@@ -237,7 +245,7 @@ export async function editLine(
   const sheetId = await openSheetId(db(), accountId);
   const line = (await linesOfSheet(db(), accountId, sheetId)).find((one) => one.line_id === lineId);
   if (line?.state !== 'open') throw notFound(`open line ${lineId}`);
-  const values: { old_value?: string | null; new_value?: string } = {};
+  const values: { old_value?: string | null; new_value?: string; effect?: Effect | null } = {};
   if (change.newValue !== undefined) {
     if (line.field !== 'bid') {
       throw new ServiceError(422, 'not_editable', 'Only bids are edited here. Remove the line instead.', {
@@ -248,9 +256,16 @@ export async function editLine(
     const problem = bidProblem(bid, limitsOf(account).guards);
     if (problem) throw new ServiceError(422, 'bad_bid', problem, { field: 'newValue' });
     values.new_value = String(bid);
+    if (values.new_value !== line.new_value)
+      values.effect = effectOfEdit(
+        { oldValue: line.old_value, newValue: line.new_value, effect: line.effect },
+        values.new_value,
+      );
   }
   if (change.rebase) values.old_value = line.now_value;
-  if (Object.keys(values).length > 0) await changeLine(db(), accountId, lineId, values);
+  if (Object.keys(values).length === 0) return;
+  if (!(await changeLine(db(), accountId, lineId, values)))
+    throw new ServiceError(409, 'sheet_sent', 'The sheet was sent meanwhile: this line went as it was.');
 }
 
 /** Sends the open sheet: checks it, closes it to edits, and starts the job that carries it over. */
@@ -293,18 +308,22 @@ export async function sheetWithEffect(accountId: number, sheetId: number) {
   if (sheet.state === 'sent' && sheet.sent_on && settledTo && settledTo > sheet.sent_on) {
     // The day of sending saw both bids: it belongs to neither side.
     const first = addDays(sheet.sent_on, 1);
-    const length = Math.min(30, daysBetween(first, settledTo) + 1);
-    const to = addDays(first, length - 1);
+    const length = Math.min(28, daysBetween(first, settledTo) + 1);
+    // Whole weeks, as soon as there is one: Sundays differ.
+    const days = length >= 7 ? length - (length % 7) : length;
     windows = {
-      before: { from: addDays(sheet.sent_on, -length), to: addDays(sheet.sent_on, -1) },
-      after: { from: first, to },
+      before: { from: addDays(sheet.sent_on, -days), to: addDays(sheet.sent_on, -1) },
+      after: { from: first, to: addDays(first, days - 1) },
     };
+    const touched = lines.filter(
+      ({ state, entity }) => state === 'applied' && (entity === 'target' || entity === 'negative'),
+    );
     for (const [map, window] of [
       [before, windows.before],
       [after, windows.after],
     ] as const) {
-      for (const row of await sumsOfLines(db(), accountId, sheetId, window.from, window.to))
-        map.set(row.line_id, row);
+      const spans = touched.map(({ line_id }) => ({ line_id, ...window }));
+      for (const row of await sumsOfLines(db(), accountId, spans)) map.set(row.line_id, row);
     }
   }
   return {

@@ -1,5 +1,5 @@
 import type { LineDraft } from '../../core/changes/lines.ts';
-import type { Effect } from '../../core/round/types.ts';
+import type { Effect } from '../../core/effect/types.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
 export interface LineRow {
@@ -218,10 +218,11 @@ export async function changeLine(
   sql: Database,
   accountId: number,
   lineId: number,
-  values: { old_value?: string | null; new_value?: string | null },
+  { effect, ...values }: { old_value?: string | null; new_value?: string | null; effect?: Effect | null },
 ): Promise<boolean> {
+  const set = { ...values, ...(effect === undefined ? {} : { effect: effect && sql.json(effect as never) }) };
   const rows = await sql`
-    update line l set ${sql(values as never)} from sheet s
+    update line l set ${sql(set as never)} from sheet s
     where l.account_id = ${accountId} and s.account_id = l.account_id and s.sheet_id = l.sheet_id
       and s.state = 'open' and l.state = 'open' and l.line_id = ${lineId} returning 1`;
   return rows.length > 0;
@@ -409,38 +410,4 @@ export async function bidOf(
   const [row] = await sql<{ bid: number | null }[]>`
     select bid from target where account_id = ${accountId} and target_id::text = ${targetId}`;
   return row?.bid ?? null;
-}
-
-export interface LineSums {
-  line_id: number;
-  clicks: number;
-  spend: number;
-  orders: number;
-  sales: number;
-}
-
-/** Sums over some days of what each line of a sheet touches: its target, or the term it blocks in its ad group. */
-export async function sumsOfLines(
-  sql: Database,
-  accountId: number,
-  sheetId: number,
-  from: string,
-  to: string,
-): Promise<LineSums[]> {
-  return sql<LineSums[]>`
-    select l.line_id, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend, sum(d.orders) as orders,
-      sum(d.sales)::bigint as sales
-    from line l join target_day d on d.account_id = l.account_id and d.target_id::text = l.object_id
-      and d.day between ${from} and ${to}
-    where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.state = 'applied' and l.entity = 'target'
-    group by l.line_id
-    union all
-    select l.line_id, sum(d.clicks), sum(d.spend)::bigint, sum(d.orders), sum(d.sales)::bigint
-    from line l
-    join term m on m.account_id = l.account_id and l.match_type <> 'negative_phrase' and m.text = lower(l.expression)
-      or m.account_id = l.account_id and l.match_type = 'negative_item' and m.text = l.expression
-    join term_day d on d.account_id = l.account_id and d.term_id = m.term_id and d.day between ${from} and ${to}
-    join target t on t.account_id = d.account_id and t.target_id = d.target_id and t.ad_group_id::text = l.ad_group_id
-    where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.state = 'applied' and l.entity = 'negative'
-    group by l.line_id`;
 }

@@ -1,27 +1,49 @@
+import { startTheta } from '../../core/bids/theta.ts';
+import type { TableModel } from '../../core/explore/table.ts';
+import { usualPaidPerBid } from '../../core/round/targets.ts';
 import type { Goal } from '../../core/round/types.ts';
 import { getAccount } from '../account/index.ts';
 import { db } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
-import { goalRows } from '../round/queries.ts';
+import { modelOf } from '../round/input.ts';
+import { goalRows, thetaRows } from '../round/queries.ts';
 
 /** Which state of the account is meant: figures and goals change, and what was made for the old is forgotten. */
 export interface Edition {
   accountId: number;
+  /** Grows with the figures alone. */
+  figures: string;
   version: string;
   goals: Goal[];
+  model: Omit<TableModel, 'words'>;
 }
 
 export async function editionOf(accountId: number): Promise<Edition> {
   const account = await getAccount(db(), accountId);
-  const goals = (await goalRows(db(), accountId)).map((row): Goal => ({
-    scope: row.scope,
-    key: row.key,
-    targetAcos: row.target_acos,
-    theta: row.target_acos,
-    bidFloor: row.bid_floor,
-    bidCeiling: row.bid_ceiling,
-  }));
-  return { accountId, version: `${account.data_version}|${account.goals_version}`, goals };
+  const thetas = new Map((await thetaRows(db(), accountId)).map((row) => [`${row.scope}:${row.key}`, row]));
+  const goals = (await goalRows(db(), accountId)).map((row): Goal => {
+    const known = thetas.get(`${row.scope}:${row.key}`);
+    return {
+      scope: row.scope,
+      key: row.key,
+      targetAcos: row.target_acos,
+      // Before the first round of steering: as if a click cost what it usually costs per bid.
+      theta: known
+        ? (known.theta * row.target_acos) / known.target_acos
+        : startTheta(row.target_acos, usualPaidPerBid, row.above_one),
+      bidFloor: row.bid_floor,
+      bidCeiling: row.bid_ceiling,
+      stance: row.stance,
+    };
+  });
+  const { response, responses, drift } = await modelOf(db(), accountId);
+  return {
+    accountId,
+    figures: String(account.data_version),
+    version: `${account.data_version}|${account.goals_version}`,
+    goals,
+    model: { response, responses, drift },
+  };
 }
 
 export const noFigures = () =>

@@ -4,17 +4,20 @@ import { columnsRead, type Condition, type Value } from '../../core/explore/cond
 import type { CrossTab } from '../../core/explore/crosstab.ts';
 import { laneAdGroups } from '../../core/explore/lane.ts';
 import { laneFlows, mapAdGroups, type LaneFlows, type MapAdGroup } from '../../core/explore/lane-flow.ts';
+import { gradeTargets, heldOutDays, learnWords } from '../../core/explore/learn.ts';
 import type { FrameSums } from '../../core/explore/store.ts';
+import type { Model } from '../../core/round/model.ts';
 import type { SortedRows } from '../../core/explore/sorted.ts';
 import { AccountTable, type TableData } from '../../core/explore/table.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
-import { windowDays, type Window } from '../../core/metrics/days.ts';
+import { addDays, windowDays, windowEnding, type Window } from '../../core/metrics/days.ts';
 import type { Lane } from '../../core/terms/lanes.ts';
 import { connect, type Database } from '../db/connection.ts';
 import type { Edition } from './edition.ts';
 import { LoadedAccount } from './load.ts';
 import { planEdit, type EditOrder } from './plan.ts';
 import type { DaySum } from '../round/queries.ts';
+import { wordEffectsOf } from '../round/learning.queries.ts';
 import { bidHistories, dimensionSums, placementDays } from './queries.ts';
 import { isTime, levelOfCut, piecesOf, tabulate, type Cut, type Piece } from './tabulate.ts';
 
@@ -39,6 +42,11 @@ const evidenceColumns = new Set(['verdict', 'over', 'clicks_per_order']);
 const mostTables = 4;
 const mostQueries = 24;
 
+/** What the engine learned from the account in memory. */
+export interface Learned extends Pick<Model, 'drift' | 'check' | 'words'> {
+  effects: [word: string, beta: number][];
+}
+
 export interface OpenTable {
   table: AccountTable;
   account: LoadedAccount;
@@ -50,6 +58,8 @@ export interface OpenTable {
 export class ExploreEngine {
   private readonly sql: Database;
   private edition = '';
+  private figures = '';
+  private words: Promise<Map<string, number>> | null = null;
   private account: Promise<LoadedAccount | null> | null = null;
   private readonly tables = new Map<string, OpenTable>();
 
@@ -57,10 +67,22 @@ export class ExploreEngine {
     this.sql = connect(databaseUrl, 4);
   }
 
-  private load({ accountId, version }: Edition): Promise<LoadedAccount | null> {
+  /** What words tell of terms, as learned last. */
+  private wordEffects({ accountId }: Edition): Promise<Map<string, number>> {
+    return (this.words ??= wordEffectsOf(this.sql, accountId));
+  }
+
+  /** The account as its figures stand; goals and what was learned change tables only. */
+  private load({ accountId, figures, version }: Edition): Promise<LoadedAccount | null> {
     const edition = `${accountId}|${version}`;
-    if (this.edition !== edition || !this.account) {
+    if (this.edition !== edition) {
       this.edition = edition;
+      this.words = null;
+      this.tables.clear();
+    }
+    const state = `${accountId}|${figures}`;
+    if (this.figures !== state || !this.account) {
+      this.figures = state;
       this.tables.clear();
       this.account = LoadedAccount.open(this.sql, accountId);
       this.account.catch(() => (this.account = null));
@@ -89,6 +111,7 @@ export class ExploreEngine {
         goals: edition.goals,
         frames: new Map<string, FrameSums>(),
         evidence: null,
+        model: { ...edition.model, words: await this.wordEffects(edition) },
       };
       open = { table: new AccountTable(data), account, data, queries: new Map() };
       this.tables.set(key, open);
@@ -104,6 +127,58 @@ export class ExploreEngine {
       open.data.evidence = await account.evidenceFor(window, also);
     }
     return open;
+  }
+
+  /**
+   * What the account teaches about itself: the model as of before the last settled days, held against those days; and
+   * what words tell. Null while there are too few days.
+   */
+  async learn(edition: Edition, itemCode: string): Promise<Learned | null> {
+    const account = await this.load(edition);
+    const to = account?.settledTo;
+    if (!account || !to) return null;
+    const then = addDays(to, -heldOutDays);
+    const model = { ...edition.model, drift: 0, words: new Map<string, number>() };
+    const tableAt = async (end: string, days: number) => {
+      const window = windowEnding(end, days);
+      const frame = await account.frame(window, 'pairs');
+      const evidence = await account.evidenceFor(window, 'pairs');
+      const { today, objects, pairs } = account;
+      const frames = new Map([['', frame]]);
+      const table = new AccountTable({
+        today,
+        objects,
+        pairs,
+        goals: edition.goals,
+        frames,
+        evidence,
+        model,
+      });
+      return { table, frame, evidence };
+    };
+    const before = await tableAt(then, heldOutDays);
+    const now = await tableAt(to, heldOutDays);
+    const after = await account.withoutBlocked(now.frame, windowEnding(to, heldOutDays));
+    const isItem = new RegExp(itemCode, 'iu');
+    const { about, effects } = learnWords(
+      before.table,
+      before.evidence.pairs!,
+      now.frame,
+      now.table,
+      now.evidence.pairs!,
+      account.pairs!,
+      (text) => isItem.test(text),
+    );
+    return {
+      ...gradeTargets(before.table, before.evidence.targets, after),
+      words: about && {
+        used: about.used,
+        score: about.score,
+        plainScore: about.plainScore,
+        count: about.count,
+      },
+      effects: [...effects],
+    };
   }
 
   /** Rows that match, kept for the next page and the next edit. */

@@ -1,6 +1,7 @@
 import { PairPlaces, placesById } from '../../core/explore/places.ts';
 import {
   emptySums,
+  sumNames,
   SumsColumns,
   type EvidenceColumns,
   type FrameSums,
@@ -14,8 +15,10 @@ import { marginOf } from '../account/index.ts';
 import type { Database } from '../db/connection.ts';
 import { blocksOf, type Block } from '../facts/blocks.ts';
 import type { Part } from '../facts/blocks.queries.ts';
+import { outOfStock } from '../round/input.ts';
 import { summariesIn } from '../facts/summaries.queries.ts';
-import { dayWeights } from '../round/input.ts';
+import { dayWeights, type DayWeight } from '../../core/metrics/weights.ts';
+import { blockedSums } from '../round/blocked.queries.ts';
 import type { DaySum } from '../round/queries.ts';
 import {
   adGroupRows,
@@ -275,6 +278,56 @@ export class LoadedAccount {
     return sums;
   }
 
+  /** Days on which what a target advertises was out of stock: 1 by the place of the target. */
+  private outOfStock(days: Window): Promise<Map<Day, Uint8Array>> {
+    return this.once(`out of stock ${days.from}`, async () => {
+      const byDay = new Map<Day, Set<string>>();
+      for (const { ad_group_id, day } of await outOfStock(this.sql, this.accountId, days))
+        byDay.set(day, (byDay.get(day) ?? new Set()).add(ad_group_id));
+      const { targets, adGroups } = this.objects;
+      return new Map(
+        [...byDay].map(([day, out]) => [
+          day,
+          Uint8Array.from(targets, ({ adGroup }) => (out.has(adGroups[adGroup]!.id) ? 1 : 0)),
+        ]),
+      );
+    });
+  }
+
+  /** Figures of a window without what a negative keeps away by now: what the same targets would have shown without it. */
+  async withoutBlocked(frame: FrameSums, window: Window): Promise<SumsColumns> {
+    const whole = dayWeights(window, window, this.today, [1]).map((weight) => ({ ...weight, n: 1, y: 1 }));
+    const sums = new SumsColumns(this.objects.targets.length);
+    for (const name of sumNames) sums[name].set(frame.targets[name]);
+    for (const one of await blockedSums(this.sql, this.accountId, whole, [], [], window.to)) {
+      const at = this.targetAt[Number(one.targetId)] ?? -1;
+      if (at < 0) continue;
+      sums.clicks[at] = Math.max(0, sums.clicks[at]! - one.clicks);
+      sums.orders[at] = Math.max(0, sums.orders[at]! - one.orders);
+      sums.spend[at] = Math.max(0, sums.spend[at]! - one.spend);
+      sums.sales[at] = Math.max(0, sums.sales[at]! - one.sales);
+    }
+    return sums;
+  }
+
+  /** Takes what a negative keeps away by now out of the evidence of targets, as the round does. */
+  private async leaveOutBlocked(made: EvidenceColumns, weights: DayWeight[]): Promise<void> {
+    const outOfStockDays = weights[0]
+      ? await outOfStock(this.sql, this.accountId, { from: weights[0].day, to: this.today })
+      : [];
+    for (const one of await blockedSums(this.sql, this.accountId, weights, [], outOfStockDays, this.today)) {
+      const at = this.targetAt[Number(one.targetId)] ?? -1;
+      if (at < 0) continue;
+      const less = (column: Float64Array, by: number) => (column[at] = Math.max(0, column[at]! - by));
+      less(made.n, one.n);
+      less(made.y, one.y);
+      less(made.seen.clicks, one.clicks);
+      less(made.seen.orders, one.orders);
+      less(made.seen.spend, one.spend);
+      less(made.seen.sales, one.sales);
+    }
+  }
+
   /** Evidence of targets always, of terms or placements when asked for: the 90 days before the window's end. */
   async evidenceFor(window: Window, also: SumsOf | null) {
     const to = this.settledTo !== null && this.settledTo < window.to ? this.settledTo : window.to;
@@ -309,13 +362,18 @@ export class LoadedAccount {
       });
       return made;
     }
+    const out = await this.outOfStock(days);
     for await (const block of this.days(of, 'all', days)) {
       const places = this.placesIn(of, block);
+      const unsold = out.get(block.day);
+      // What could not be sold is no evidence about what asked for it.
+      if (unsold) leaveOut(places, block.targetId, this.targetAt, unsold);
       const { n, y } = byDay.get(block.day)!;
       made.seen.addGrouped(block, places);
       addWeighted(made.n, places, block.clicks, n);
       addWeighted(made.y, places, block.orders, y);
     }
+    if (of === 'targets') await this.leaveOutBlocked(made, weights);
     return made;
   }
 }
@@ -326,6 +384,19 @@ function addWeighted(into: Float64Array, places: Int32Array, counts: Int32Array,
   for (let row = 0; row < places.length; row++) {
     const at = places[row]!;
     if (at >= 0) into[at]! += counts[row]! * weight;
+  }
+}
+
+/** Takes rows of marked targets out of a day's places. */
+function leaveOut(
+  places: Int32Array,
+  targetId: ArrayLike<number>,
+  targetAt: Int32Array,
+  marked: Uint8Array,
+): void {
+  for (let row = 0; row < places.length; row++) {
+    const target = targetAt[targetId[row]!] ?? -1;
+    if (target >= 0 && marked[target] === 1) places[row] = -1;
   }
 }
 

@@ -18,8 +18,10 @@ import type { AccountTable } from '../../core/explore/table.ts';
 import type { Lane } from '../../core/terms/lanes.ts';
 import type { Day } from '../../core/metrics/days.ts';
 import { bidEffect } from '../../core/round/effect.ts';
+import { clamp } from '../../core/metrics/clamp.ts';
 import { guardsOf } from '../../core/round/goals.ts';
-import type { Effect } from '../../core/round/types.ts';
+import { usualPaidPerBid } from '../../core/round/targets.ts';
+import type { Effect } from '../../core/effect/types.ts';
 import { whyNoKeyword, type KeywordLimits } from '../../core/terms/match.ts';
 
 /** An edit of rows: of those named, else of all that match. */
@@ -131,8 +133,9 @@ function laneEditor({ table }: Ground, lanes: Lanes, { guards, limits }: EditOrd
         destination,
         whyNoKeyword: whyNoKeyword(term, limits),
         rpc: table.believedRpc('terms', row),
-        targetAcos: goal.targetAcos,
         cpc: cpc!(row) as number | null,
+        theta: goal.theta,
+        paidPerBid: usualPaidPerBid,
       },
       guardsOf(goal, guards),
     );
@@ -185,6 +188,10 @@ function laneDrafts(
   ];
 }
 
+/** What a click of a row costs per bid, as far as the window shows. */
+const paidPerBid = (bid: number | null, cpc: number | null): number =>
+  bid === null || bid <= 0 || cpc === null ? usualPaidPerBid : clamp(cpc / bid, 0.3, 1);
+
 /** The edit as a function of a row. */
 function editorOf(
   ground: Ground,
@@ -208,6 +215,7 @@ function editorOf(
             highestCpc: frame!.highestCpc[row] || null,
             rpc: table.believedRpc(level, row),
             targetAcos: goal.targetAcos,
+            paidPerBid: paidPerBid(target.bid, cpc(row) as number | null),
           },
           guardsOf(goal, guards),
           today,
@@ -263,6 +271,7 @@ function effectOf({ table, frame, days }: Ground, row: number, { old, next }: Ed
   return bidEffect(
     { clicks: (clicks / days) * 7, spend: (spend / days) * 7 },
     Number(next) / Number(old),
+    table.responseAt('targets', row),
     table.belief('targets', row),
     table.marginAt('targets', row),
   );

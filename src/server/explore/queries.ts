@@ -10,7 +10,7 @@ import type { Window } from '../../core/metrics/days.ts';
 import type { Database } from '../db/connection.ts';
 import { betweenValues, packedRows, type Fragment } from '../db/packed.ts';
 import type { DaySum } from '../round/queries.ts';
-import type { DayWeight } from '../round/sums.queries.ts';
+import type { DayWeight } from '../../core/metrics/weights.ts';
 import type { Time } from './tabulate.ts';
 
 /** The account's objects and sums for its tables, by the hundred thousand. Pointers are ids here, places later. */

@@ -1,7 +1,9 @@
 import { mkdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { stringify } from 'csv-stringify/sync';
+import { getAccount, settling } from '../account/index.ts';
 import { updateAccount, upsertProducts } from '../account/queries.ts';
+import { maturity, oldestRestated } from '../../core/metrics/maturity.ts';
 import { micros } from '../../core/metrics/money.ts';
 import { config } from '../config.ts';
 import { keepBlocks } from '../facts/keep.ts';
@@ -11,11 +13,15 @@ import { inspectFile } from '../imports/inspect.ts';
 import { loadFile } from '../imports/load.ts';
 import { marketplace } from '../marketplace/index.ts';
 import type { ReportKind } from '../marketplace/connector.ts';
-import { steerThetas } from '../round/steering.ts';
+import { afterFigures } from '../round/learning.ts';
 import { daysToFetch, setStructureVersion } from './queries.ts';
 
-/** Days are restated until they are this old: the marketplace's attribution window. */
+/**
+ * Days are restated until they are this old: the marketplace's attribution window. What the targets tell is fetched
+ * for longer, so that a slower marketplace is learned (guide, section 4); once it was, everything is.
+ */
 const finalAge = 14;
+const learnedAge = oldestRestated;
 
 const reports: ReportKind[] = [
   'targets-daily',
@@ -24,6 +30,9 @@ const reports: ReportKind[] = [
   'products-daily',
   'campaign-hours',
 ];
+
+/** Beyond this share of a day's orders nothing is fetched again. */
+const finalShare = 0.995;
 
 interface StepResult {
   name: string;
@@ -102,9 +111,19 @@ export async function runFetch({
     await load('structure', path, true);
     await setStructureVersion(sql, accountId, structure.version);
 
+    const stored = await getAccount(sql, accountId);
+    const { curve } = await settling(sql, stored);
+    const age = maturity(curve, finalAge) < finalShare ? learnedAge : finalAge;
     for (const kind of reports) {
       await report(kind);
-      const days = await daysToFetch(sql, accountId, kind, account.firstDay, account.today, finalAge);
+      const days = await daysToFetch(
+        sql,
+        accountId,
+        kind,
+        account.firstDay,
+        account.today,
+        kind === 'targets-daily' ? learnedAge : age,
+      );
       if (!days) {
         steps.push({ name: kind, rowsLoaded: 0, rowsRejected: 0, firstDay: null, lastDay: null });
         continue;
@@ -113,7 +132,8 @@ export async function runFetch({
       await shop.report(kind, days.from, days.to, file);
       await load(kind, file, false);
     }
-    await steerThetas(sql, accountId);
+    await report('learning from the figures');
+    await afterFigures(sql, accountId);
     keepBlocks(sql, accountId);
     await report('done');
     return { steps, today: account.today };

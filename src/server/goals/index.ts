@@ -1,7 +1,9 @@
+import type { Stance } from '../../core/bids/guards.ts';
 import { marginOf } from '../account/index.ts';
 import { productsOf, touchGoals } from '../account/queries.ts';
 import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
+import { enqueue } from '../jobs/index.ts';
 import { goalRows, thetaRows } from '../round/queries.ts';
 import { campaignsOf, deleteGoal, upsertGoal } from './queries.ts';
 
@@ -11,6 +13,10 @@ export interface GoalCall {
   targetAcos: number;
   bidFloor: number | null;
   bidCeiling: number | null;
+  /** Left out, they stay as they are. */
+  stance?: Stance;
+  /** Theta may rise above 1. */
+  aboveOne?: boolean;
 }
 
 /** Goals of the account, with each scope's theta, and the products and campaigns that may have one. */
@@ -27,11 +33,16 @@ export async function goalsOf(accountId: number) {
         targetAcos: goal.target_acos,
         bidFloor: goal.bid_floor,
         bidCeiling: goal.bid_ceiling,
+        stance: goal.stance,
+        aboveOne: goal.above_one,
         theta: theta
           ? {
               value: (theta.theta * goal.target_acos) / theta.target_acos,
               day: theta.day,
               reason: theta.reason,
+              outcome: theta.outcome,
+              expectedAcos: theta.expected_acos,
+              inForce: theta.in_force,
             }
           : null,
       };
@@ -69,6 +80,8 @@ export async function setGoal(accountId: number, call: GoalCall): Promise<void> 
     await upsertGoal(tx as never, accountId, { ...call, key: call.scope === 'account' ? '' : call.key });
     await touchGoals(tx as never, accountId);
   });
+  // A new scope has its own theta from now on, so that the next round can steer it.
+  await enqueue(accountId, 'steer', {});
 }
 
 /** Removes an override; the wider goal rules again. */

@@ -12,10 +12,13 @@ export async function campaignsOf(
 
 export async function upsertGoal(tx: Transaction, accountId: number, goal: GoalCall): Promise<void> {
   await tx`
-    insert into goal (account_id, scope, key, target_acos, bid_floor, bid_ceiling)
-    values (${accountId}, ${goal.scope}, ${goal.key}, ${goal.targetAcos}, ${goal.bidFloor}, ${goal.bidCeiling})
+    insert into goal (account_id, scope, key, target_acos, bid_floor, bid_ceiling, stance, above_one)
+    values (${accountId}, ${goal.scope}, ${goal.key}, ${goal.targetAcos}, ${goal.bidFloor}, ${goal.bidCeiling},
+      coalesce(${goal.stance ?? null}, 'even'), coalesce(${goal.aboveOne ?? null}::boolean, false))
     on conflict (account_id, scope, key) do update set target_acos = excluded.target_acos,
-      bid_floor = excluded.bid_floor, bid_ceiling = excluded.bid_ceiling`;
+      bid_floor = excluded.bid_floor, bid_ceiling = excluded.bid_ceiling, 
+      stance = coalesce(${goal.stance ?? null}, goal.stance),
+      above_one = coalesce(${goal.aboveOne ?? null}::boolean, goal.above_one)`;
 }
 
 export async function deleteGoal(

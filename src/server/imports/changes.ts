@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { conflictKey, type LineDraft } from '../../core/changes/lines.ts';
+import { conflictKey, effectOfEdit, type LineDraft } from '../../core/changes/lines.ts';
 import { micros } from '../../core/metrics/money.ts';
 import { getAccount } from '../account/index.ts';
 import { bidProblem } from '../changes/bids.ts';
@@ -141,7 +141,13 @@ async function put(tx: Transaction, accountId: number, rows: Values[]): Promise<
     // A number alone says nothing: in another account it is another line's.
     if (line?.conflict_key === conflictKey(draft) && line.entity === draft.entity) {
       if (line.state === 'open' && line.new_value !== draft.newValue && draft.newValue !== null)
-        await changeLine(tx as unknown as Database, accountId, line.line_id, { new_value: draft.newValue });
+        await changeLine(tx as unknown as Database, accountId, line.line_id, {
+          new_value: draft.newValue,
+          effect: effectOfEdit(
+            { oldValue: line.old_value, newValue: line.new_value, effect: line.effect },
+            draft.newValue,
+          ),
+        });
       continue;
     }
     if (values.state === 'open') fresh.push({ sheetId: openId, values });

@@ -13,6 +13,7 @@ import { readHead } from './decode.ts';
 import { inspectAs, inspectFile, type Inspection, type Layout, type Wanted } from './inspect.ts';
 import { fileKinds, mapHeaders, missingColumns, type FileKind, type Mapping } from './kinds.ts';
 import { loadFile, type LoadResult } from './load.ts';
+import { afterFigures } from '../round/learning.ts';
 import { inspectPackage, type PackageAbout } from './package.ts';
 import { insertUpload, rememberMapping, rememberedMapping, uploadById } from './queries.ts';
 import type { Choices } from './read.ts';
@@ -180,6 +181,7 @@ export async function runLoad({ sql, job, progress }: JobContext): Promise<LoadR
   const result = await loadFile(sql, order, new Date(), (done) =>
     progress({ ...done, total: bytes, file: fileName }),
   );
+  await afterFigures(sql, job.account_id);
   keepBlocks(sql, job.account_id);
   return result;
 }

@@ -8,6 +8,7 @@ import yauzl from 'yauzl';
 import { nameEmptyAccount } from '../account/queries.ts';
 import { config } from '../config.ts';
 import { ServiceError } from '../errors.ts';
+import { afterFigures } from '../round/learning.ts';
 import { keepBlocks } from '../facts/keep.ts';
 import type { JobContext } from '../jobs/index.ts';
 import { inspectFile } from './inspect.ts';
@@ -139,6 +140,7 @@ export async function runLoadPackage({ sql, job, progress }: JobContext): Promis
       const { rowsRead = 0, rowsLoaded = 0, rowsRejected = 0, rowsTotals = 0 } = loaded ?? {};
       parts.push({ name: resource.name, rowsRead, rowsLoaded, rowsRejected, rowsTotals });
     }
+    await afterFigures(sql, job.account_id);
     keepBlocks(sql, job.account_id);
     return { parts };
   } finally {

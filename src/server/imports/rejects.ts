@@ -11,6 +11,7 @@ import type { Rejected } from './read.ts';
 export class RejectFile {
   readonly first: Rejected[] = [];
   private stream: WriteStream | null = null;
+  private failure: Error | null = null;
   private readonly path: string;
   private readonly name: string;
 
@@ -28,8 +29,11 @@ export class RejectFile {
     if (!this.stream) {
       await mkdir(config.dataDir, { recursive: true });
       this.stream = createWriteStream(`${this.path}.part`);
+      // A failure is told to whoever adds or closes next; without a listener it would end the process.
+      this.stream.on('error', (error) => (this.failure ??= error));
       this.stream.write(stringify([[...this.headers, 'rejected_row', 'rejected_because']]));
     }
+    if (this.failure) throw this.failure;
     const cells = this.headers.map((_, i) => rejected.cells[i] ?? '');
     const because = `${rejected.column ? `${rejected.column}: ` : ''}${rejected.reason}`;
     const line = stringify([[...cells, rejected.row, because]], { escape_formulas: true });
@@ -38,6 +42,7 @@ export class RejectFile {
 
   async close(): Promise<string | null> {
     if (!this.stream) return null;
+    if (this.failure) throw this.failure;
     const done = once(this.stream, 'finish');
     this.stream.end();
     await done;
@@ -46,7 +51,11 @@ export class RejectFile {
   }
 
   async drop(): Promise<void> {
-    this.stream?.destroy();
+    if (this.stream && !this.stream.closed) {
+      const closed = once(this.stream, 'close').catch(() => undefined);
+      this.stream.destroy();
+      await closed;
+    }
     await rm(`${this.path}.part`, { force: true });
   }
 }

@@ -185,7 +185,8 @@ async function mergeTargets(tx: Transaction, accountId: number, day: string): Pr
         or s.ext is null and not exists (select 1 from met m where m.ext is null and m.parent_id = s.parent_id
           and m.expression = s.expression and m.match_key = s.match_key)
       returning target_id, bid)
-    insert into target_bid select ${accountId}, target_id, ${day}, bid from made where bid is not null
+    -- A bid seen first was there before the day: what is changed on this very day must not take its place.
+    insert into target_bid select ${accountId}, target_id, ${day}::date - 1, bid from made where bid is not null
     on conflict do nothing`;
 }
 

@@ -1,6 +1,6 @@
 import type { Database } from '../db/connection.ts';
 
-export type JobKind = 'fetch' | 'load' | 'load_package' | 'send' | 'advance';
+export type JobKind = 'fetch' | 'load' | 'load_package' | 'send' | 'advance' | 'steer';
 export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
 
 export interface Job {

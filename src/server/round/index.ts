@@ -18,6 +18,7 @@ import {
   sentDays,
   targetSeason,
   termSeason,
+  thetaRows,
   undecide,
   type DaySum,
 } from './queries.ts';
@@ -161,7 +162,8 @@ export async function whyOf(accountId: number, window: Window, key: string) {
         bid: other.bid,
         status: other.status,
       })),
-    theta: result.goals.find(
+    /** Theta of its scope as last steered; undefined before the first round. */
+    theta: (await thetaRows(sql, accountId)).find(
       ({ scope, key: name }) => scope === finding.working.goalScope && name === finding.working.goalKey,
     ),
   };

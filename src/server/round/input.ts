@@ -1,5 +1,5 @@
 import { defaultGuards } from '../../core/bids/guards.ts';
-import { paidPerBid, startTheta } from '../../core/bids/evidence.ts';
+import { paidPerBid, startFactor, startTheta } from '../../core/bids/theta.ts';
 import {
   addDays,
   daysBetween,
@@ -9,7 +9,10 @@ import {
   type Window,
 } from '../../core/metrics/days.ts';
 import { significant, percent } from '../../core/metrics/format.ts';
-import { decay, maturity } from '../../core/metrics/maturity.ts';
+import { maturity } from '../../core/metrics/maturity.ts';
+import { daysOutOfStock } from '../../core/metrics/out-of-stock.ts';
+import { dayWeights, evidenceDays, presentDays, presentWeight } from '../../core/metrics/weights.ts';
+import { emptyModel, type Model } from '../../core/round/model.ts';
 import { micros } from '../../core/metrics/money.ts';
 import type {
   AdGroupInfo,
@@ -24,17 +27,12 @@ import { mostLaneDays, type Lane } from '../../core/terms/lanes.ts';
 import { marginOf, settling, type Settling } from '../account/index.ts';
 import { accountById, productsOf, type Account } from '../account/queries.ts';
 import type { Database } from '../db/connection.ts';
-import {
-  adGroupsOf,
-  goalRows,
-  insertTheta,
-  modifiersOf,
-  negativesOf,
-  thetaRows,
-  type GoalRow,
-} from './queries.ts';
+import { adGroupsOf, goalRows, modifiersOf, negativesOf, thetaRows, type GoalRow } from './queries.ts';
 import { savedLanes } from '../lanes/queries.ts';
-import { targetRows, termRows, type DayWeight, type LaneSpan } from './sums.queries.ts';
+import { wideningNow } from '../forecasts/index.ts';
+import { blockedSums, type BlockedSums } from './blocked.queries.ts';
+import { advertised, newestModel, productDays, toldDays, wordEffectsOf } from './learning.queries.ts';
+import { targetRows, termRows, type LaneSpan, type OutOfStock, type PresentDay } from './sums.queries.ts';
 
 /** What the marketplace of the account allows; plain defaults while only files are loaded. */
 export function limitsOf(account: Account): Limits & { guards: typeof defaultGuards } {
@@ -51,24 +49,6 @@ export function limitsOf(account: Account): Limits & { guards: typeof defaultGua
       maximumBid: micros(Number(limits.maximum_bid ?? 60)),
     },
   };
-}
-
-/** Days that evidence is drawn from: the season before the window's end. With a half-life of 45 days the rest is faint. */
-const evidenceDays = 90;
-
-/** Weights of the days of evidence: decay counts from their end, maturity from today. */
-export function dayWeights(
-  evidence: Window,
-  window: Window,
-  today: Day,
-  curve: readonly number[],
-): DayWeight[] {
-  return Array.from({ length: Math.max(0, windowDays(evidence)) }, (_, i) => {
-    const day = addDays(evidence.from, i);
-    const fade = decay(daysBetween(day, evidence.to));
-    const inside = day >= window.from && day <= window.to;
-    return { day, n: maturity(curve, daysBetween(day, today)) * fade, y: fade, inside };
-  });
 }
 
 /** First days that lanes of each ad group count from; null when all of them count over all days of evidence. */
@@ -89,12 +69,63 @@ export function settledWindow(window: Window, settledTo: Day | null): Window | n
   return { from: window.from, to: window.to < settledTo ? window.to : settledTo };
 }
 
+/** What was learned of the account last; what is usual before. */
+export async function modelOf(sql: Database, accountId: number): Promise<Model> {
+  const newest = await newestModel(sql, accountId);
+  return { ...emptyModel, ...(newest?.body as Partial<Model> | undefined) };
+}
+
+/** Days on which nothing that an ad group advertises could be sold (guide, section 4). */
+export async function outOfStock(sql: Database, accountId: number, days: Window): Promise<OutOfStock[]> {
+  const bySku = new Map<string, Awaited<ReturnType<typeof productDays>>>();
+  for (const row of await productDays(sql, accountId, days.from, days.to))
+    bySku.set(row.sku, [...(bySku.get(row.sku) ?? []), row]);
+  const out = new Map([...bySku].map(([sku, rows]) => [sku, new Set(daysOutOfStock(rows))]));
+  if (![...out.values()].some((found) => found.size > 0)) return [];
+  const skus = new Map<string, string[]>();
+  for (const { ad_group_id, sku } of await advertised(sql, accountId))
+    skus.set(ad_group_id, [...(skus.get(ad_group_id) ?? []), sku]);
+  return [...skus].flatMap(([ad_group_id, [first, ...others]]) =>
+    [...(out.get(first!) ?? [])]
+      .filter((day) => others.every((sku) => out.get(sku)?.has(day)))
+      .map((day) => ({ ad_group_id, day })),
+  );
+}
+
+/** Which of the last days tell about the present, of those that reports have told. */
+async function presentWeights(sql: Database, accountId: number, today: Day): Promise<PresentDay[]> {
+  const from = addDays(today, 1 - presentDays);
+  const told = await toldDays(sql, accountId, from, today);
+  return Array.from({ length: presentDays }, (_, i) => addDays(from, i))
+    .filter((day) => told.has(day))
+    .map((day) => ({ day, w: presentWeight(daysBetween(day, today)) }));
+}
+
+/** Takes what a negative keeps away by now out of a target's evidence and its present, in place. */
+export function leaveOutBlocked(row: TargetRow, sums: BlockedSums): void {
+  const less = (from: number, by: number) => Math.max(0, from - by);
+  row.n = less(row.n, sums.n);
+  row.y = less(row.y, sums.y);
+  row.seenClicks = less(row.seenClicks, sums.clicks);
+  row.seenOrders = less(row.seenOrders, sums.orders);
+  row.seenSpend = less(row.seenSpend, sums.spend);
+  row.seenSales = less(row.seenSales, sums.sales);
+  const { present } = row;
+  if (present.clicks <= 0) return;
+  const left = less(present.clicks, sums.presentClicks) / present.clicks;
+  present.clicks *= left;
+  present.priced *= left;
+  present.spend = less(present.spend, sums.presentSpend);
+}
+
 export interface Loaded {
   account: Account;
   today: Day;
   settling: Settling;
   settled: Window;
   input: TargetsInput;
+  model: Model;
+  out: OutOfStock[];
   /** Still being read while the targets are there to be judged; null when none were asked for. */
   terms: Promise<TermsInput> | null;
 }
@@ -123,9 +154,11 @@ export async function loadJudgeInput(
     n: maturity(settled.curve, daysBetween(weight.day, today)),
   }));
 
+  const model = await modelOf(sql, accountId);
+  const out = await outOfStock(sql, accountId, evidence);
   const lanes = await savedLanes(sql, accountId);
   const terms = withTerms
-    ? termRows(sql, accountId, judged, evidence, weights, laneSpans(lanes, evidence))
+    ? termRows(sql, accountId, judged, evidence, weights, laneSpans(lanes, evidence), out)
     : null;
   // Should the targets fail first, nobody is there to hear of the terms.
   terms?.catch(() => undefined);
@@ -151,11 +184,25 @@ export async function loadJudgeInput(
   for (const row of await productsOf(sql, accountId)) {
     products.set(row.sku, { sku: row.sku, title: row.title, price: row.price, margin: marginOf(row) });
   }
-  const targets = await targetRows(sql, accountId, judged, evidence, weights, {
-    from: freshFrom,
-    weights: freshWeights,
-  });
-  const goals = await goalsWithTheta(sql, accountId, today, adGroups, targets);
+  const present = await presentWeights(sql, accountId, today);
+  const targets = await targetRows(
+    sql,
+    accountId,
+    judged,
+    evidence,
+    weights,
+    { from: freshFrom, weights: freshWeights },
+    present,
+    model.response,
+    out,
+  );
+  const blocked = await blockedSums(sql, accountId, weights, present, out, today);
+  const byId = new Map(targets.map((row) => [row.targetId, row]));
+  for (const sums of blocked) {
+    const row = byId.get(sums.targetId);
+    if (row) leaveOutBlocked(row, sums);
+  }
+  const goals = await goalsWithTheta(sql, accountId, adGroups, targets);
   const input: TargetsInput = {
     today,
     window: judged,
@@ -169,8 +216,14 @@ export async function loadJudgeInput(
     goals,
     guards,
     limits,
+    response: model.response,
+    responses: new Map(Object.entries(model.responses)),
+    drift: model.drift,
+    kappa: model.check?.kappaCounts ? model.check.kappa : 1,
+    widening: await wideningNow(sql, accountId),
+    words: await wordEffectsOf(sql, accountId),
   };
-  return { account, today, settling: settled, settled: judged, input, terms };
+  return { account, today, settling: settled, settled: judged, input, model, out, terms };
 }
 
 const inScope = (goal: GoalRow, all: GoalRow[], adGroup: AdGroupInfo): boolean => {
@@ -195,43 +248,52 @@ export function targetsInScope(
   });
 }
 
-/** Goals with the theta steered for them; a scope without one starts at target / rho, and keeps that. */
+/** Theta at the start of a scope, and the sentence that says why. */
+export function startOf(
+  goal: GoalRow,
+  all: GoalRow[],
+  adGroups: ReadonlyMap<string, AdGroupInfo>,
+  targets: readonly TargetRow[],
+): { theta: number; reason: string } {
+  let spend = 0;
+  let bids = 0;
+  for (const { bid, present, adGroupId } of targetsInScope(goal, all, adGroups, targets)) {
+    if (bid === null) continue;
+    spend += present.spend;
+    bids += present.priced * bid * adGroups.get(adGroupId)!.modifier;
+  }
+  const rho = paidPerBid(spend, bids);
+  const theta = startTheta(goal.target_acos, rho, goal.above_one);
+  const held = theta < (startFactor * goal.target_acos) / rho - 1e-9 ? ', held at 1' : '';
+  return {
+    theta,
+    reason: `Start: ${startFactor} × ${percent(goal.target_acos)} ÷ ${significant(rho)} paid per bid${held}.`,
+  };
+}
+
+/** Goals with the theta steered for them. A scope without one has what it would start with; looking keeps nothing. */
 async function goalsWithTheta(
   sql: Database,
   accountId: number,
-  today: Day,
   adGroups: ReadonlyMap<string, AdGroupInfo>,
   targets: readonly TargetRow[],
 ): Promise<Goal[]> {
   const rows = await goalRows(sql, accountId);
   const thetas = new Map((await thetaRows(sql, accountId)).map((row) => [`${row.scope}:${row.key}`, row]));
-  const goals: Goal[] = [];
-  for (const row of rows) {
+  const goals = rows.map((row): Goal => {
     const known = thetas.get(`${row.scope}:${row.key}`);
-    // A goal that was moved moves its theta in proportion; steering goes on from there.
-    let theta = known ? (known.theta * row.target_acos) / known.target_acos : 0;
-    if (!known) {
-      let spend = 0;
-      let bids = 0;
-      for (const target of targetsInScope(row, rows, adGroups, targets)) {
-        if (target.bid === null) continue;
-        spend += target.sinceSpend;
-        bids += target.sinceClicks * target.bid * adGroups.get(target.adGroupId)!.modifier;
-      }
-      const rho = paidPerBid(spend, bids);
-      theta = startTheta(row.target_acos, rho);
-      const reason = `Start: ${percent(row.target_acos)} ÷ ${significant(rho)} paid per bid.`;
-      const { scope, key, target_acos } = row;
-      await insertTheta(sql, accountId, { scope, key, day: today, theta, target_acos, reason });
-    }
-    goals.push({
+    return {
       scope: row.scope,
       key: row.key,
       targetAcos: row.target_acos,
       bidFloor: row.bid_floor,
       bidCeiling: row.bid_ceiling,
-      theta,
-    });
-  }
+      stance: row.stance,
+      // A goal that was moved moves its theta in proportion; steering goes on from there.
+      theta: known
+        ? (known.theta * row.target_acos) / known.target_acos
+        : startOf(row, rows, adGroups, targets).theta,
+    };
+  });
   return goals.sort((a) => (a.scope === 'account' ? -1 : 1));
 }

@@ -1,5 +1,7 @@
 import type { Database } from '../db/connection.ts';
 import type { Window } from '../../core/metrics/days.ts';
+import type { Stance } from '../../core/bids/guards.ts';
+import type { SteeringOutcome } from '../../core/bids/theta.ts';
 import type { ExistingNegative } from '../../core/round/types.ts';
 
 export interface AdGroupRow {
@@ -51,11 +53,13 @@ export interface GoalRow {
   target_acos: number;
   bid_floor: number | null;
   bid_ceiling: number | null;
+  stance: Stance;
+  above_one: boolean;
 }
 
 export async function goalRows(sql: Database, accountId: number): Promise<GoalRow[]> {
   return sql<GoalRow[]>`
-    select scope, key, target_acos, bid_floor, bid_ceiling from goal where account_id = ${accountId}
+    select scope, key, target_acos, bid_floor, bid_ceiling, stance, above_one from goal where account_id = ${accountId}
     order by scope, key`;
 }
 
@@ -66,32 +70,25 @@ export interface ThetaRow {
   theta: number;
   target_acos: number;
   reason: string;
+  /** Expected ACOS and theta in force of the days since the round before; null where nothing was told. */
+  expected_acos: number | null;
+  in_force: number | null;
+  outcome: SteeringOutcome | 'start';
 }
 
 /** The newest theta of every scope. */
 export async function thetaRows(sql: Database, accountId: number): Promise<ThetaRow[]> {
   return sql<ThetaRow[]>`
-    select distinct on (scope, key) scope, key, day, theta, target_acos, reason from theta
+    select distinct on (scope, key) scope, key, day, theta, target_acos, reason, expected_acos, in_force, outcome from theta
     where account_id = ${accountId} order by scope, key, day desc`;
 }
 
 export async function insertTheta(sql: Database, accountId: number, row: ThetaRow): Promise<void> {
   await sql`
-    insert into theta (account_id, scope, key, day, theta, target_acos, reason)
-    values (${accountId}, ${row.scope}, ${row.key}, ${row.day}, ${row.theta}, ${row.target_acos}, ${row.reason})
+    insert into theta (account_id, scope, key, day, theta, target_acos, reason, expected_acos, in_force, outcome)
+    values (${accountId}, ${row.scope}, ${row.key}, ${row.day}, ${row.theta}, ${row.target_acos}, ${row.reason},
+      ${row.expected_acos}, ${row.in_force}, ${row.outcome})
     on conflict (account_id, scope, key, day) do nothing`;
-}
-
-/** Clicks and spend of each target over some days. */
-export async function clicksSince(
-  sql: Database,
-  accountId: number,
-  from: string,
-  to: string,
-): Promise<{ targetId: string; clicks: number; spend: number }[]> {
-  return sql`
-    select target_id::text as "targetId", sum(clicks) as clicks, sum(spend)::bigint as spend from target_day
-    where account_id = ${accountId} and day between ${from} and ${to} group by target_id`;
 }
 
 export interface DaySum {
@@ -138,6 +135,13 @@ export async function targetSeason(
   return sql<DaySum[]>`
     select day, impressions, clicks, spend, orders, units, sales from target_day
     where account_id = ${accountId} and day >= ${from} and target_id::text = ${targetId} order by day`;
+}
+
+/** Every theta of a scope, oldest first. */
+export async function thetaHistory(sql: Database, accountId: number): Promise<ThetaRow[]> {
+  return sql<ThetaRow[]>`
+    select scope, key, day, theta, target_acos, reason, expected_acos, in_force, outcome from theta
+    where account_id = ${accountId} order by scope, key, day`;
 }
 
 export async function bidSteps(

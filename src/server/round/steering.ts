@@ -1,72 +1,120 @@
-import { steerTheta } from '../../core/bids/evidence.ts';
+import { addToScope, noSums, steerTheta, type Steered } from '../../core/bids/theta.ts';
+import { revenue } from '../../core/evidence/verdict.ts';
 import { addDays, daysBetween, windowEnding } from '../../core/metrics/days.ts';
-import { posterior, valuePerOrder } from '../../core/evidence/prior.ts';
-import { mean } from '../../core/evidence/gamma.ts';
 import { percent, significant } from '../../core/metrics/format.ts';
 import { Pool } from '../../core/round/pooling.ts';
-import type { TargetRow, TargetsInput } from '../../core/round/types.ts';
-import { touchGoals } from '../account/queries.ts';
+import { beliefOf, paidPerBidByCampaign, usualPaidPerBid } from '../../core/round/targets.ts';
+import type { TargetsInput } from '../../core/round/types.ts';
+import { accountById, touchGoals } from '../account/queries.ts';
 import type { Database } from '../db/connection.ts';
-import { loadJudgeInput, targetsInScope } from './input.ts';
-import { clicksSince, goalRows, insertTheta, thetaRows } from './queries.ts';
-import { accountById } from '../account/queries.ts';
+import { loadJudgeInput, startOf, targetsInScope } from './input.ts';
+import { clicksSince } from './learning.queries.ts';
+import { goalRows, insertTheta, thetaRows } from './queries.ts';
 
-/** Expected sales per click of every target, micros. */
+/** Expected sales per click of every target, micros: the same belief that its bid is judged by. */
 function revenuePerClick(input: TargetsInput): Map<string, number> {
-  const pool = new Pool(input.products);
+  const pool = new Pool(input.products, input.drift);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (adGroup) pool.add(adGroup, row);
   }
-  const revenue = (row: TargetRow): number => {
-    const adGroup = input.adGroups.get(row.adGroupId);
-    if (!adGroup) return 0;
-    const pooled = pool.of(adGroup);
-    const rate = mean(posterior(pooled.prior, row.n, row.y));
-    return rate * valuePerOrder(pooled.value, row.sales, row.orders);
-  };
-  return new Map(input.targets.map((row) => [row.targetId, revenue(row)]));
+  const rhos = paidPerBidByCampaign(input.targets, input.adGroups);
+  return new Map(
+    input.targets.map((row) => {
+      const adGroup = input.adGroups.get(row.adGroupId);
+      if (!adGroup) return [row.targetId, 0];
+      const rho = rhos.get(adGroup.campaignId) ?? usualPaidPerBid;
+      return [row.targetId, revenue(beliefOf(row, pool.of(adGroup), adGroup.modifier, rho))];
+    }),
+  );
 }
 
-/** One round of steering for every scope whose last one is at least 7 days old (guide, section 6.3). */
+/** What a round of steering came to, in words. */
+function reasonOf(
+  { theta, outcome, expectedAcos, inForce }: Steered,
+  before: number,
+  targetAcos: number,
+): string {
+  const runs = `It runs at ${percent(expectedAcos)} against ${percent(targetAcos)}`;
+  switch (outcome) {
+    case 'steered':
+      return `${runs}: a bid may now be ${significant(theta)} of its revenue per click instead of ${significant(before)}.`;
+    case 'not in force':
+      if (expectedAcos! > targetAcos)
+        return `${runs} by bids that stand far above ${significant(before)} of their revenue per click: it need not fall, their cuts need to be sent.`;
+      return `${runs}, and bids stand at ${significant(inForce!)} of their revenue per click, not yet at ${significant(before)}: it rises once more of them are sent.`;
+    case 'wants confirmation':
+      return `${runs}: a bid would go above its own revenue per click. That wants your confirmation once, in Goals; until then it stays at ${significant(theta)}.`;
+    case 'too little':
+      return `Too little since the last round: it stays at ${significant(theta)}.`;
+  }
+}
+
+/**
+ * One round of steering for every scope whose last one is at least 7 days old, and the start for those that have none
+ * (guide, section 6.3). Called after figures came in, never by a look.
+ */
 export async function steerThetas(sql: Database, accountId: number): Promise<void> {
   const account = await accountById(sql, accountId);
   if (!account?.today) return;
   const { today } = account;
-  const known = await thetaRows(sql, accountId);
-  const due = known.filter((row) => daysBetween(row.day, today) >= 7);
+  const goals = await goalRows(sql, accountId);
+  const known = new Map((await thetaRows(sql, accountId)).map((row) => [`${row.scope}:${row.key}`, row]));
+  const due = goals.filter(({ scope, key }) => {
+    const last = known.get(`${scope}:${key}`);
+    return !last || daysBetween(last.day, today) >= 7;
+  });
   if (due.length === 0) return;
   const loaded = await loadJudgeInput(sql, accountId, windowEnding(today, 60), false);
   if (!loaded) return;
-  const revenue = revenuePerClick(loaded.input);
-  const goals = await goalRows(sql, accountId);
+  const { adGroups, targets } = loaded.input;
+  const rpc = revenuePerClick(loaded.input);
   let steered = false;
-  for (const row of due) {
-    const goal = goals.find((one) => one.scope === row.scope && one.key === row.key);
-    if (!goal) continue;
-    const scope = targetsInScope(goal, goals, loaded.input.adGroups, loaded.input.targets);
-    const inScope = new Set(scope.map((target) => target.targetId));
-    const since = { days: daysBetween(row.day, today), clicks: 0, spend: 0, expectedSales: 0 };
-    for (const { targetId, clicks, spend } of await clicksSince(sql, accountId, addDays(row.day, 1), today)) {
-      if (!inScope.has(targetId)) continue;
-      since.clicks += clicks;
-      since.spend += spend;
-      since.expectedSales += clicks * (revenue.get(targetId) ?? 0);
+  for (const goal of due) {
+    const { scope, key, target_acos } = goal;
+    const last = known.get(`${scope}:${key}`);
+    const row = { scope, key, day: today, target_acos };
+    if (!last) {
+      const start = startOf(goal, goals, adGroups, targets);
+      await insertTheta(sql, accountId, {
+        ...row,
+        ...start,
+        expected_acos: null,
+        in_force: null,
+        outcome: 'start',
+      });
+      steered = true;
+      continue;
     }
-    const before = (row.theta * goal.target_acos) / row.target_acos;
-    const { theta, expectedAcos } = steerTheta(before, goal.target_acos, since);
-    if (expectedAcos === null) continue;
-    const reason =
-      `It runs at ${percent(expectedAcos)} against ${percent(goal.target_acos)}: a bid may now be ` +
-      `${significant(theta)} of its revenue per click instead of ${significant(before)}.`;
-    const { scope: kind, key } = row;
+    const modifiers = new Map(
+      targetsInScope(goal, goals, adGroups, targets).map(({ targetId, adGroupId }) => [
+        targetId,
+        adGroups.get(adGroupId)!.modifier,
+      ]),
+    );
+    const since = noSums(daysBetween(last.day, today));
+    const before = (last.theta * target_acos) / last.target_acos;
+    for (const { targetId, clicks, spend, bids } of await clicksSince(
+      sql,
+      accountId,
+      addDays(last.day, 1),
+      today,
+    )) {
+      const modifier = modifiers.get(targetId);
+      if (modifier === undefined) continue;
+      const expectedSales = clicks * (rpc.get(targetId) ?? 0);
+      addToScope(since, before, { clicks, spend, bids: bids * modifier, expectedSales });
+    }
+    const result = steerTheta(before, target_acos, since, goal.above_one);
+    // Days that told too little go on to count in the next round.
+    if (result.outcome === 'too little') continue;
     await insertTheta(sql, accountId, {
-      scope: kind,
-      key,
-      day: today,
-      theta,
-      target_acos: goal.target_acos,
-      reason,
+      ...row,
+      theta: result.theta,
+      reason: reasonOf(result, before, target_acos),
+      expected_acos: result.expectedAcos,
+      in_force: result.inForce,
+      outcome: result.outcome,
     });
     steered = true;
   }

@@ -1,5 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { joinQueues, judgeTargets, judgeTerms, surroundingsOf } from '../../core/round/judge.ts';
+import { noticesOf } from '../../core/round/notices.ts';
 import type { Finding } from '../../core/round/types.ts';
 import type { Day, Window } from '../../core/metrics/days.ts';
 import { total, type Sums } from '../../core/metrics/figures.ts';
@@ -31,6 +32,8 @@ export interface Judged {
   >;
   products: Record<string, string>;
   goals: { scope: string; key: string; targetAcos: number; theta: number }[];
+  /** What is odd about the account, in sentences. */
+  notices: string[];
   sums: Sums;
   targets: number;
   terms: number;
@@ -75,6 +78,7 @@ async function run(order: JudgeOrder): Promise<Judged | null> {
       ),
       products: Object.fromEntries([...input.products].map(([sku, { title }]) => [sku, title])),
       goals: input.goals.map(({ scope, key, targetAcos, theta }) => ({ scope, key, targetAcos, theta })),
+      notices: noticesOf(input),
       sums: total(input.targets),
       targets: input.targets.length,
       terms: [...terms.quietTerms.values()].reduce((sum, { terms: n }) => sum + n, terms.terms.length),

@@ -1,8 +1,10 @@
+import { posterior, usualStrength, valuePerOrder } from '../../core/evidence/prior.ts';
+import type { Belief } from '../../core/evidence/verdict.ts';
 import { windowDays } from '../../core/metrics/days.ts';
 import type { Windows } from '../../core/explore/columns.ts';
 import type { Collateral, TermLine, WordsAnswer } from '../../core/explore/term-answers.ts';
 import { sumTerms, type SummedTerms, type TermGround } from '../../core/explore/term-sums.ts';
-import { normalise, wordsOf } from '../../core/terms/normalise.ts';
+import { normalise, otherNumber, wordsOf } from '../../core/terms/normalise.ts';
 import { WordVerdicts } from '../../core/terms/word-verdicts.ts';
 import { sumWords, type WordSums } from '../../core/terms/words.ts';
 import type { Edition } from '../explore/edition.ts';
@@ -236,18 +238,49 @@ function sortWords(
 
 /** Longer lists of terms are for Explore. */
 export const mostListed = 200;
+const mostTwins = 3;
+
+/** What is believed of terms together, against what the siblings of each say. */
+function beliefOf(
+  together: { n: number; y: number; expected: number; values: number; seenOrders: number; seenSales: number },
+  sum: { clicks: number; spend: number },
+): Belief {
+  const { n, y, expected, values, seenOrders, seenSales } = together;
+  const prior = { mu: n > 0 ? expected / n : 0.01, strength: usualStrength, doubt: 0 };
+  return {
+    gamma: posterior(prior, n, y),
+    value: valuePerOrder(n > 0 ? values / n : 0, seenSales, seenOrders),
+    cpc: sum.clicks > 0 ? sum.spend / sum.clicks : null,
+  };
+}
 
 function collateralOf(ground: TermGround, terms: SummedTerms, sku: string | null, words: string): Collateral {
   const needle = ` ${normalise(words)} `;
   const has = (text: string) => ` ${wordsOf(text).join(' ')} `.includes(needle);
+  const other = otherNumber(wordsOf(words));
+  const twins = new Map<string, Collateral['twins'][number]>();
   const sum = { terms: 0, clicks: 0, spend: 0, orders: 0, sales: 0 };
   const lines: TermLine[] = [];
   const blocked = new Set<number>();
+  const together = { n: 0, y: 0, expected: 0, values: 0, seenOrders: 0, seenSales: 0 };
   terms.texts.forEach((term, at) => {
-    if (!has(term)) return;
     const { clicks, spend, orders, sales } = terms.figures;
+    if (!has(term)) {
+      const words = other(term);
+      if (words === null) return;
+      const twin = twins.get(words) ?? { words, terms: 0, clicks: 0, spend: 0, orders: 0, sales: 0 };
+      twin.terms++;
+      twin.clicks += clicks[at]!;
+      twin.spend += spend[at]!;
+      twin.orders += orders[at]!;
+      twin.sales += sales[at]!;
+      twins.set(words, twin);
+      return;
+    }
     const line = { term, clicks: clicks[at]!, spend: spend[at]!, orders: orders[at]!, sales: sales[at]! };
     blocked.add(terms.ids[at]!);
+    for (const name of Object.keys(together) as (keyof typeof together)[])
+      together[name] += terms.figures[name][at]!;
     lines.push(line);
     sum.terms++;
     sum.clicks += line.clicks;
@@ -267,6 +300,7 @@ function collateralOf(ground: TermGround, terms: SummedTerms, sku: string | null
   return {
     words,
     ...sum,
+    belief: beliefOf(together, sum),
     sellers: lines
       .filter(({ orders }) => orders > 0)
       .sort((a, b) => b.sales - a.sales)
@@ -275,6 +309,7 @@ function collateralOf(ground: TermGround, terms: SummedTerms, sku: string | null
       .filter(({ orders }) => orders === 0)
       .sort((a, b) => b.spend - a.spend)
       .slice(0, mostListed),
+    twins: [...twins.values()].sort((a, b) => b.spend - a.spend).slice(0, mostTwins),
     keywords: objects.targets
       .filter(
         ({ kind, status, adGroup, expression }) =>

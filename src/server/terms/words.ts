@@ -1,7 +1,9 @@
 import type { LineDraft } from '../../core/changes/lines.ts';
 import type { Collateral } from '../../core/explore/term-answers.ts';
 import { withComparison } from '../../core/explore/columns.ts';
-import type { Window } from '../../core/metrics/days.ts';
+import { windowDays, type Window } from '../../core/metrics/days.ts';
+import { blockEffect, withSpreads } from '../../core/round/effect.ts';
+import type { Effect } from '../../core/effect/types.ts';
 import { count, money } from '../../core/metrics/format.ts';
 import { normalise } from '../../core/terms/normalise.ts';
 import { whyNoKeyword } from '../../core/terms/match.ts';
@@ -75,7 +77,7 @@ export async function negateWords(
     const problem = whyNoKeyword(words, limits);
     if (problem) throw new ServiceError(422, 'no_negative', `“${words}”: ${problem}`, { field: 'words' });
     const collateral = await collateralOf(accountId, window, sku, words);
-    const drafts = await draftsOf(accountId, collateral, sku, scope);
+    const drafts = await draftsOf(accountId, collateral, windowDays(window), sku, scope);
     if (drafts.length === 0) {
       const message = `“${words}”: nothing that runs has caught it, so there is nowhere to put a negative.`;
       throw new ServiceError(422, 'nowhere', message, { field: 'words' });
@@ -90,9 +92,18 @@ export async function negateWords(
   return made;
 }
 
+/** What keeping away a share of these terms does in a week. */
+function blocked({ clicks, spend, belief }: Collateral, days: number, share: number): Effect {
+  const week = { clicks: ((clicks * share) / days) * 7, spend: ((spend * share) / days) * 7 };
+  const { gamma, value } = belief;
+  const ground = { gamma, value, clicksSeen: clicks * share, ratio: null, margin: null };
+  return withSpreads(blockEffect(week, belief, null), ground, 1);
+}
+
 async function draftsOf(
   accountId: number,
   collateral: Collateral,
+  days: number,
   sku: string | null,
   scope: WordScope,
 ): Promise<LineDraft[]> {
@@ -108,8 +119,16 @@ async function draftsOf(
     scope === 'ad_group'
       ? places.map(({ adGroupId, campaignId }) => ({ adGroupId, campaignId }))
       : [...campaigns].map((campaignId) => ({ adGroupId: null, campaignId }));
-  return ends.map((end): LineDraft => ({
-    ...end,
+  const effectOf = ({ adGroupId, campaignId }: (typeof ends)[number]): Effect | null => {
+    const caught = places.filter((place) =>
+      adGroupId === null ? place.campaignId === campaignId : place.adGroupId === adGroupId,
+    );
+    const share = spend > 0 ? caught.reduce((sum, place) => sum + place.spend, 0) / spend : 0;
+    return share > 0 ? blocked(collateral, days, share) : null;
+  };
+  return ends.map(({ adGroupId, campaignId }): LineDraft => ({
+    adGroupId,
+    campaignId,
     action: 'create',
     entity: 'negative',
     objectId: null,
@@ -120,6 +139,6 @@ async function draftsOf(
     matchType: 'negative_phrase',
     expression: words,
     reason,
-    effect: null,
+    effect: effectOf({ adGroupId, campaignId }),
   }));
 }

@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { stances } from '../../../core/bids/guards.ts';
 import { check, reads, writes } from '../../../server/http.ts';
 import { goalsOf, removeGoal, setGoal, type GoalCall } from '../../../server/goals/index.ts';
 
@@ -7,9 +8,11 @@ const scope = Joi.string().valid('account', 'product', 'campaign').required();
 const schema = Joi.object<GoalCall>({
   scope,
   key: Joi.string().allow('').default(''),
-  targetAcos: Joi.number().min(0.01).max(5).required(),
+  targetAcos: Joi.number().min(0.001).max(5).required(),
   bidFloor: Joi.number().integer().min(0).allow(null).default(null),
   bidCeiling: Joi.number().integer().min(0).allow(null).default(null),
+  stance: Joi.string().valid(...stances),
+  aboveOne: Joi.boolean(),
 });
 
 export const GET = reads(({ accountId }) => goalsOf(accountId));

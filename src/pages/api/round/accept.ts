@@ -21,6 +21,7 @@ const adjustment = Joi.object({
   isolate: Joi.boolean(),
   scope: Joi.string().valid('ad_group', 'campaign', 'product'),
   milder: Joi.boolean(),
+  beyond: Joi.boolean(),
 });
 
 const schema = Joi.object<Body>({

@@ -1,0 +1,153 @@
+import type { WeekSums } from '../../core/effect/forecast.ts';
+import type { Day } from '../../core/metrics/days.ts';
+import type { Effect } from '../../core/effect/types.ts';
+import type { Database } from '../db/connection.ts';
+
+/** Sent lines with an effect that may be scored: what they touched, and until when nothing else changed it. */
+export interface SentLine {
+  line_id: number;
+  action: string;
+  entity: string;
+  object_id: string | null;
+  field: string;
+  match_type: string | null;
+  old_value: string | null;
+  new_value: string | null;
+  sent_on: Day;
+  /** The day on which the same target's bid was changed again; null while it was not. */
+  changed_again: Day | null;
+  effect: Effect;
+  /** Weeks of the score that is known; null without one. */
+  weeks: number | null;
+}
+
+export async function sentLines(sql: Database, accountId: number, from: Day): Promise<SentLine[]> {
+  return sql`
+    select l.line_id, l.action, l.entity, l.object_id, l.field, l.match_type, l.old_value, l.new_value, s.sent_on::text as sent_on,
+      l.effect, f.weeks,
+      (select min(b.day)::text from target_bid b where l.entity = 'target' and b.account_id = l.account_id
+        and b.target_id::text = l.object_id and b.day > s.sent_on) as changed_again
+    from line l join sheet s on s.account_id = l.account_id and s.sheet_id = l.sheet_id
+    left join forecast f on f.account_id = l.account_id and f.line_id = l.line_id
+    where l.account_id = ${accountId} and s.state = 'sent' and s.sent_on >= ${from} and l.state = 'applied'
+      and l.effect is not null and jsonb_typeof(l.effect) = 'object' and l.entity in ('target', 'negative')
+      and l.action in ('create', 'update') and coalesce((l.effect ->> 'clicks')::float8, 0) <> 0`;
+}
+
+/** Days over which a line's sums are wanted. */
+export interface LineSpan {
+  line_id: number;
+  from: Day;
+  to: Day;
+}
+
+/**
+ * Sums of what each line touches over some days of its own: a target; of a harvest its term wherever it was caught; of
+ * a negative all that it keeps away in its ad group or campaign, a phrase every term that holds its words in a row.
+ */
+export async function sumsOfLines(
+  sql: Database,
+  accountId: number,
+  spans: LineSpan[],
+): Promise<(WeekSums & { line_id: number })[]> {
+  if (spans.length === 0) return [];
+  // A term as the matcher reads it: words with one space between them.
+  const words = (text: string) =>
+    sql.unsafe(`trim(regexp_replace(lower(${text}), '[^[:alnum:]]+', ' ', 'g'))`);
+  return sql`
+    with span as materialized (
+      select s.line_id, s."from" as from_day, s."to" as to_day, l.entity, l.action, l.object_id, l.match_type,
+        l.expression, l.campaign_id, l.ad_group_id
+      from jsonb_to_recordset(${sql.json(spans as never)}) as s (line_id bigint, "from" date, "to" date)
+      join line l on l.account_id = ${accountId} and l.line_id = s.line_id)
+    select s.line_id, sum(d.clicks)::float8 as clicks, sum(d.spend)::float8 as spend, sum(d.orders)::float8 as orders,
+      sum(d.sales)::float8 as sales
+    from span s join target_day d on d.account_id = ${accountId} and d.target_id = s.object_id::bigint
+      and d.day between s.from_day and s.to_day
+    where s.entity = 'target' and s.action <> 'create' group by s.line_id
+    union all
+    select s.line_id, sum(d.clicks)::float8, sum(d.spend)::float8, sum(d.orders)::float8, sum(d.sales)::float8
+    from span s
+    join term m on m.account_id = ${accountId} and m.text in (lower(s.expression), upper(s.expression))
+    join term_day d on d.account_id = ${accountId} and d.term_id = m.term_id and d.day between s.from_day and s.to_day
+    where s.entity = 'target' and s.action = 'create' group by s.line_id
+    union all
+    select s.line_id, sum(d.clicks)::float8, sum(d.spend)::float8, sum(d.orders)::float8, sum(d.sales)::float8
+    from span s
+    join term m on m.account_id = ${accountId} and m.text in (lower(s.expression), upper(s.expression))
+    join term_day d on d.account_id = ${accountId} and d.term_id = m.term_id and d.day between s.from_day and s.to_day
+    join target t on t.account_id = ${accountId} and t.target_id = d.target_id
+    join ad_group g on g.account_id = ${accountId} and g.ad_group_id = t.ad_group_id
+    where s.entity = 'negative' and s.match_type <> 'negative_phrase' and g.campaign_id = s.campaign_id::bigint
+      and (s.ad_group_id is null or t.ad_group_id = s.ad_group_id::bigint)
+    group by s.line_id
+    union all
+    select s.line_id, sum(d.clicks)::float8, sum(d.spend)::float8, sum(d.orders)::float8, sum(d.sales)::float8
+    from span s
+    join ad_group g on g.account_id = ${accountId} and g.campaign_id = s.campaign_id::bigint
+      and (s.ad_group_id is null or g.ad_group_id = s.ad_group_id::bigint)
+    join target t on t.account_id = ${accountId} and t.ad_group_id = g.ad_group_id
+    join term_day d on d.account_id = ${accountId} and d.target_id = t.target_id
+      and d.day between s.from_day and s.to_day
+    join term m on m.account_id = ${accountId} and m.term_id = d.term_id
+      and strpos(' ' || ${words('m.text')} || ' ', ' ' || ${words('s.expression')} || ' ') > 0
+    where s.entity = 'negative' and s.match_type = 'negative_phrase' group by s.line_id`;
+}
+
+/** Clicks of targets that nobody changed, over one span and over the one before it. */
+export async function untouchedClicks(
+  sql: Database,
+  accountId: number,
+  before: { from: Day; to: Day },
+  after: { from: Day; to: Day },
+): Promise<{ before: number; after: number }> {
+  const [row] = await sql<{ before: number; after: number }[]>`
+    select coalesce(sum(d.clicks) filter (where d.day <= ${before.to}), 0)::float8 as before,
+      coalesce(sum(d.clicks) filter (where d.day >= ${after.from}), 0)::float8 as after
+    from target_day d
+    where d.account_id = ${accountId} and d.day between ${before.from} and ${after.to}
+      and not exists (select 1 from target_bid b where b.account_id = ${accountId} and b.target_id = d.target_id
+        and b.day between ${before.from} and ${after.to})`;
+  return row!;
+}
+
+export interface ForecastRow {
+  line_id: number;
+  kind: string;
+  from_day: Day;
+  to_day: Day;
+  weeks: number;
+  said: WeekSums;
+  seen: WeekSums;
+  spread: WeekSums;
+  inside: boolean;
+  scored_on: Day;
+}
+
+export async function keepForecasts(sql: Database, accountId: number, rows: ForecastRow[]): Promise<void> {
+  if (rows.length === 0) return;
+  await sql`
+    insert into forecast
+    select ${accountId}, line_id, kind, from_day, to_day, weeks, said, seen, spread, inside, scored_on
+    from jsonb_to_recordset(${sql.json(rows as never)}) as f (line_id bigint, kind text, from_day date, to_day date,
+      weeks float8, said jsonb, seen jsonb, spread jsonb, inside boolean, scored_on date)
+    on conflict (account_id, line_id) do update set from_day = excluded.from_day, to_day = excluded.to_day,
+      weeks = excluded.weeks, said = excluded.said, seen = excluded.seen, spread = excluded.spread,
+      inside = excluded.inside, scored_on = excluded.scored_on`;
+}
+
+/** Scored forecasts in the order in which their lines were sent: the last so many, of one day those that said most. */
+export async function forecastRows(
+  sql: Database,
+  accountId: number,
+  most: number,
+): Promise<(ForecastRow & { sheet_id: number; expression: string | null })[]> {
+  return sql`
+    select * from (
+      select f.line_id, f.kind, f.from_day::text as from_day, f.to_day::text as to_day, f.weeks, f.said, f.seen,
+        f.spread, f.inside, f.scored_on::text as scored_on, l.sheet_id, l.expression
+      from forecast f join line l on l.account_id = f.account_id and l.line_id = f.line_id
+      where f.account_id = ${accountId}
+      order by f.from_day desc, abs((f.said ->> 'sales')::float8) desc, f.line_id limit ${most}) newest
+    order by from_day, line_id`;
+}

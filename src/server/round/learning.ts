@@ -1,0 +1,74 @@
+import { addDays, daysBetween } from '../../core/metrics/days.ts';
+import { learnResponses, type Model } from '../../core/round/model.ts';
+import { accountById, touchGoals } from '../account/queries.ts';
+import type { Database, Transaction } from '../db/connection.ts';
+import { editionOf } from '../explore/edition.ts';
+import { tables } from '../explore/link.ts';
+import { scoreForecasts } from '../forecasts/index.ts';
+import { limitsOf } from './input.ts';
+import {
+  bidChanges,
+  campaignProducts,
+  keepModel,
+  keepStock,
+  keepWordEffects,
+  newestModel,
+} from './learning.queries.ts';
+import { modifiersOf } from './queries.ts';
+import { steerThetas } from './steering.ts';
+
+/** The account learns about itself once a week, and anew when more of the same day comes in. */
+const everyDays = 7;
+/** How far back bid changes tell of the present market. */
+const changeDays = 180;
+/** Days whose clicks tell what placements make of a bid. */
+const modifierDays = 30;
+
+/**
+ * What an account teaches: how bids move clicks and CPC, how far rows drift, what words tell, and how the model did
+ * out of sample.
+ */
+export async function learnModel(sql: Database, accountId: number): Promise<void> {
+  const account = await accountById(sql, accountId);
+  if (!account?.today) return;
+  const { today } = account;
+  const newest = await newestModel(sql, accountId);
+  const age = newest ? daysBetween(newest.day, today) : everyDays;
+  if (age > 0 && age < everyDays) return;
+  const modifiers = new Map(
+    (await modifiersOf(sql, accountId, { from: addDays(today, -modifierDays), to: today })).map((row) => [
+      String(row.campaign_id),
+      row.modifier,
+    ]),
+  );
+  const told = await bidChanges(sql, accountId, addDays(today, -changeDays), today);
+  const changes = told.map((change) => ({
+    ...change,
+    paid: change.paid === null ? null : change.paid / (modifiers.get(change.campaignId) ?? 1),
+  }));
+  const products = await campaignProducts(sql, accountId);
+  const responses = learnResponses(changes, (campaignId) => products.get(campaignId) ?? null);
+  const learned = await tables().learn(await editionOf(accountId), limitsOf(account).itemCode);
+  const model: Model = {
+    ...responses,
+    drift: learned?.drift ?? 0,
+    check: learned?.check ?? null,
+    words: learned?.words ?? null,
+  };
+  await sql.begin(async (begun) => {
+    const tx = begun as Transaction;
+    await keepModel(tx, accountId, today, model);
+    await keepWordEffects(tx, accountId, learned?.effects ?? []);
+    await touchGoals(tx, accountId);
+  });
+}
+
+/** What follows when figures came in, in this order: forecasts are scored, the account is learned, thetas steered. */
+export async function afterFigures(sql: Database, accountId: number): Promise<void> {
+  const account = await accountById(sql, accountId);
+  if (!account?.today) return;
+  await keepStock(sql, accountId, account.today);
+  await scoreForecasts(sql, accountId);
+  await learnModel(sql, accountId);
+  await steerThetas(sql, accountId);
+}
