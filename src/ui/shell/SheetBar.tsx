@@ -1,6 +1,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { signedMoney, money, counted } from '../../core/metrics/format.ts';
+import { acosAfter } from '../../core/changes/lines.ts';
+import { counted, money, percent, signedMoney } from '../../core/metrics/format.ts';
 import { useSheet } from './data.ts';
 
 /** The open change sheet, always in sight: nothing leaves for the marketplace except through it. */
@@ -9,6 +10,7 @@ export function SheetBar() {
   const lines = data?.lines.length ?? 0;
   const effect = data?.effect;
   const week = data?.week;
+  const after = week && effect ? acosAfter(week, effect) : null;
   const acos = (spend: number, sales: number) =>
     sales > 0 ? `${((100 * spend) / sales).toFixed(1)} %` : '–';
   return (
@@ -32,7 +34,8 @@ export function SheetBar() {
       {effect && lines > 0 && (
         <>
           <div>
-            <span>spend</span> <b>{signedMoney(effect.spend)}</b> <span>a week</span>
+            <span>spend</span> <b>{signedMoney(effect.spend)}</b>{' '}
+            <span>± {money(effect.spendSpread)} a week</span>
           </div>
           <div>
             <span>sales</span> <b>{signedMoney(effect.sales)}</b> <span>± {money(effect.salesSpread)}</span>
@@ -42,7 +45,12 @@ export function SheetBar() {
               <span>ACOS</span>{' '}
               <b>
                 {acos(week.spend, week.sales)} → {acos(week.spend + effect.spend, week.sales + effect.sales)}
-              </b>
+              </b>{' '}
+              {after && (
+                <span>
+                  {percent(after.low)} to {percent(after.high)}
+                </span>
+              )}
             </div>
           )}
         </>

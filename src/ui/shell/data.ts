@@ -1,7 +1,8 @@
+import type { TotalEffect } from '../../core/changes/lines.ts';
 import { useMemo } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { Window } from '../../core/metrics/days.ts';
-import type { Effect } from '../../core/round/types.ts';
+import type { Effect } from '../../core/effect/types.ts';
 import { get } from '../api.ts';
 import { useUrlState } from '../hooks/useUrlState.ts';
 
@@ -54,7 +55,7 @@ export interface SheetLineAnswer {
 export interface SheetAnswer {
   sheetId: number;
   lines: SheetLineAnswer[];
-  effect: { spend: number; sales: number; orders: number; salesSpread: number };
+  effect: TotalEffect;
   week: { spend: number; sales: number } | null;
   conflicts: number;
   overtaken: number;

@@ -45,7 +45,7 @@ function Data() {
 
   // Work that was begun before this page was opened is followed too.
   const running = jobs.data?.jobs.find(
-    (job) => ['waiting', 'running'].includes(job.state) && job.kind !== 'send',
+    (job) => ['waiting', 'running'].includes(job.state) && job.kind !== 'send' && job.kind !== 'steer',
   );
   const job = useJob(started ?? running?.job_id ?? null, (done) => {
     setEnded(done);

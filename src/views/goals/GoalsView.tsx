@@ -6,6 +6,8 @@ import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useState } from 'react';
+import { largestStep, stances, type Stance } from '../../core/bids/guards.ts';
+import type { SteeringOutcome } from '../../core/bids/theta.ts';
 import { count, money, percent, significant } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
 import { get, send } from '../../ui/api.ts';
@@ -18,7 +20,10 @@ interface GoalAnswer {
   targetAcos: number;
   bidFloor: number | null;
   bidCeiling: number | null;
-  theta: { value: number; day: string; reason: string } | null;
+  stance: Stance;
+  /** Theta may rise above 1. */
+  aboveOne: boolean;
+  theta: { value: number; day: string; reason: string; outcome: SteeringOutcome | null } | null;
 }
 
 interface GoalsAnswer {
@@ -37,7 +42,12 @@ export function GoalsView() {
 
 type Draft = Omit<GoalAnswer, 'theta'>;
 
-const columns = 'minmax(220px, 1.4fr) 96px 96px 96px 84px 84px minmax(220px, 1.6fr) 76px';
+const steps = (stance: Stance): string => {
+  const { up, down } = largestStep[stance];
+  return `${stance}: up to × ${significant(up)}, down to × ${significant(down)}`;
+};
+
+const columns = 'minmax(200px, 1.4fr) 80px 92px 64px 64px 64px 92px minmax(220px, 1.8fr) 76px';
 
 function Goals() {
   const queries = useQueryClient();
@@ -79,6 +89,7 @@ function Goals() {
     'Price',
     'Floor',
     'Ceiling',
+    'Steps',
     'Share of revenue per click a bid may be (θ)',
     '',
   ];
@@ -186,6 +197,8 @@ function Goals() {
                 targetAcos: account.targetAcos,
                 bidFloor: null,
                 bidCeiling: null,
+                stance: account.stance,
+                aboveOne: account.aboveOne,
               });
               setAdding('');
             }}
@@ -220,6 +233,8 @@ function GoalRow({ title, detail, scope, name, goal, wider, margin, price, onSav
     targetAcos: rules.targetAcos,
     bidFloor: goal?.bidFloor ?? null,
     bidCeiling: goal?.bidCeiling ?? null,
+    stance: rules.stance,
+    aboveOne: rules.aboveOne,
     ...values,
   });
   const aboveBreakEven = margin != null && rules.targetAcos > margin;
@@ -272,10 +287,48 @@ function GoalRow({ title, detail, scope, name, goal, wider, margin, price, onSav
           />
         </Box>
       ))}
+      <Box role="cell">
+        <Select
+          size="small"
+          variant="standard"
+          value={rules.stance}
+          title={steps(rules.stance)}
+          onChange={(event) => onSave(draft({ stance: event.target.value }))}
+          inputProps={{ 'aria-label': `Steps of ${title}` }}
+          renderValue={(stance) => stance}
+          sx={{ fontSize: 13, width: '100%', color: goal ? 'text.primary' : 'text.secondary' }}
+        >
+          {stances.map((stance) => (
+            <MenuItem key={stance} value={stance} dense>
+              {steps(stance)}
+            </MenuItem>
+          ))}
+        </Select>
+      </Box>
       <Box role="cell" sx={{ fontSize: 12, color: 'text.secondary' }}>
         {goal?.theta ? (
           <>
             <b>{significant(goal.theta.value)}</b> since {longDay(goal.theta.day)}. {goal.theta.reason}
+            {goal.theta.outcome === 'wants confirmation' && !goal.aboveOne && (
+              <Button
+                size="small"
+                sx={{ py: 0, display: 'block' }}
+                aria-label={`Let θ of ${title} go above 1`}
+                onClick={() => onSave(draft({ aboveOne: true }))}
+              >
+                Let it go above 1
+              </Button>
+            )}
+            {goal.aboveOne && (
+              <Button
+                size="small"
+                sx={{ py: 0, display: 'block' }}
+                aria-label={`Hold θ of ${title} at 1 again`}
+                onClick={() => onSave(draft({ aboveOne: false }))}
+              >
+                Allowed above 1: hold it at 1 again
+              </Button>
+            )}
           </>
         ) : goal ? (
           'starts with the next judging'

@@ -22,7 +22,7 @@ interface WordPanelProps {
   sku: string | null;
   scope: WordScope;
   onScope: (scope: string) => void;
-  onNegate: (row: WordRow) => void;
+  onNegate: (words: string[]) => void;
   onRelevant: (row: WordRow) => void;
 }
 
@@ -112,6 +112,21 @@ export function WordPanel({ row, window, sku, scope, onScope, onNegate, onReleva
           )}
         </Part>
       )}
+      {data && data.twins.length > 0 && (
+        <Part title="What the phrase lets through">
+          {data.twins.map((twin) => (
+            <Box key={twin.words} data-testid="twin" sx={{ display: 'flex', gap: 1, alignItems: 'baseline' }}>
+              <Box component="span" sx={{ flex: 1 }}>
+                “{twin.words}”: {counted(twin.terms, 'term')}, {money(twin.spend)} of spend,{' '}
+                {orders(twin.orders)}
+              </Box>
+              <Button size="small" sx={{ py: 0 }} onClick={() => onNegate([row.words, twin.words])}>
+                Add both
+              </Button>
+            </Box>
+          ))}
+        </Part>
+      )}
       {data && data.others.length > 0 && (
         <Part title="Dearest terms without an order">{data.others.slice(0, 8).map(line)}</Part>
       )}
@@ -129,7 +144,7 @@ export function WordPanel({ row, window, sku, scope, onScope, onNegate, onReleva
         {scope !== 'product' && <Box sx={{ mt: 0.5, color: 'text.secondary' }}>{counted(ends, 'place')}</Box>}
       </Part>
       <Box sx={{ mt: 1.5, display: 'flex', gap: 1, alignItems: 'center', flexWrap: 'wrap' }}>
-        <Button variant="contained" size="small" disabled={!data} onClick={() => onNegate(row)}>
+        <Button variant="contained" size="small" disabled={!data} onClick={() => onNegate([row.words])}>
           Add negative phrase
         </Button>
         <Button size="small" onClick={() => onRelevant(row)}>

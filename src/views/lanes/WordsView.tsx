@@ -142,8 +142,7 @@ export function WordsView({ window, head }: PartProps) {
   });
   const rows = words.data?.rows ?? [];
   const list = useList(rows, ({ words: one }) => one, JSON.stringify(body));
-  const negate = (chosen: WordRow[]) => {
-    const names = chosen.map(({ words: one }) => one);
+  const negate = (names: string[]) => {
     if (names.length === 0) return;
     list.unmark();
     void putLines(
@@ -169,7 +168,8 @@ export function WordsView({ window, head }: PartProps) {
     );
   };
   const open = (row: WordRow) => globalThis.location.assign(termsWith(row.words, sku));
-  useHotkeys('a', () => negate(list.chosen()), [list]);
+  const negateChosen = () => negate(list.chosen().map(({ words: one }) => one));
+  useHotkeys('a', negateChosen, [list]);
   useHotkeys('r', () => relevant(list.chosen()), [list]);
   useHotkeys('enter', () => list.row && open(list.row), [list]);
   useHotkeys('slash', (event) => (event.preventDefault(), input.current?.focus()));
@@ -214,7 +214,7 @@ export function WordsView({ window, head }: PartProps) {
             </Choice>
             <Box sx={{ flex: 1 }} />
             {list.markedHere > 0 && (
-              <Button size="small" variant="contained" onClick={() => negate(list.chosen())}>
+              <Button size="small" variant="contained" onClick={negateChosen}>
                 Add {count(list.markedHere)} negative phrases
               </Button>
             )}
@@ -256,7 +256,7 @@ export function WordsView({ window, head }: PartProps) {
         sku={sku ?? null}
         scope={scope}
         onScope={setScope}
-        onNegate={(row) => negate([row])}
+        onNegate={negate}
         onRelevant={(row) => relevant([row])}
       />
     </Box>

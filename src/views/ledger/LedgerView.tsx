@@ -5,7 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useEffect, useState } from 'react';
-import { money, signedMoney } from '../../core/metrics/format.ts';
+import { decimal, money, signedMoney } from '../../core/metrics/format.ts';
 import { total } from '../../core/metrics/figures.ts';
 import { get, send } from '../../ui/api.ts';
 import { longDay, shortDay } from '../../ui/days.ts';
@@ -15,6 +15,7 @@ import { JobProgress } from '../../ui/JobProgress.tsx';
 import { useSeason, useSheet, type SheetLineAnswer } from '../../ui/shell/data.ts';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import { useUndo } from '../../ui/shell/undo.ts';
+import { ForecastsView } from './ForecastsView.tsx';
 import { OpenLines } from './OpenLines.tsx';
 import { SentLines } from './SentLines.tsx';
 import type { SheetDetail, SheetSummary } from './types.ts';
@@ -34,7 +35,8 @@ function Ledger() {
     queryFn: () => get<{ sheets: SheetSummary[] }>('/api/ledger'),
   });
   const list = (sheets.data?.sheets ?? []).filter((sheet) => sheet.state !== 'open');
-  const open = chosen === null || !list.some((sheet) => String(sheet.sheet_id) === chosen);
+  const forecasts = chosen === 'forecasts';
+  const open = !forecasts && (chosen === null || !list.some((sheet) => String(sheet.sheet_id) === chosen));
   const entry = (id: string | null, title: string, text: string, current: boolean) => (
     <ButtonBase
       key={id ?? 'open'}
@@ -70,6 +72,7 @@ function Ledger() {
           Ledger
         </Typography>
         {entry(null, 'Open sheet', 'what waits to be sent', open)}
+        {entry('forecasts', 'Forecasts', 'said against seen', forecasts)}
         {list.map((sheet) =>
           entry(
             String(sheet.sheet_id),
@@ -81,7 +84,7 @@ function Ledger() {
           ),
         )}
       </Box>
-      {open ? <Open /> : <Sent key={chosen} sheetId={Number(chosen)} />}
+      {forecasts ? <ForecastsView /> : open ? <Open /> : <Sent key={chosen} sheetId={Number(chosen)} />}
     </Box>
   );
 }
@@ -143,7 +146,9 @@ function Open() {
           ) : (
             <>
               <b>{data.lines.length} lines</b> should change spend by <b>{signedMoney(data.effect.spend)}</b>{' '}
-              and sales by <b>{signedMoney(data.effect.sales)}</b> ± {money(data.effect.salesSpread)} a week.
+              ± {money(data.effect.spendSpread)} and sales by <b>{signedMoney(data.effect.sales)}</b> ±{' '}
+              {money(data.effect.salesSpread)} a week, by {decimal(data.effect.orders)} orders
+              {data.effect.profit !== null && `, ad profit by ${signedMoney(data.effect.profit)}`}.
               {data.conflicts > 0 && ` ${data.conflicts} lines conflict: keep one of each before sending.`}
               {data.overtaken > 0 && ` ${data.overtaken} have been overtaken by another change.`}
             </>

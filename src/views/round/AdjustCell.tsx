@@ -4,7 +4,7 @@ import { useState, type FormEvent, type KeyboardEvent } from 'react';
 import type { Adjustment } from '../../core/changes/lines.ts';
 import { money } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
-import type { NegativeProposal } from '../../core/round/types.ts';
+import type { NegativeProposal, Proposal } from '../../core/round/types.ts';
 import type { Row } from './types.ts';
 import { matchName } from './words.ts';
 
@@ -45,10 +45,24 @@ function waysOf({
   ];
 }
 
+/** The bid that an adjustment starts from; null where there is none to adjust. */
+function startOf(proposal: Proposal): number | null {
+  switch (proposal.kind) {
+    case 'bid':
+      return proposal.to;
+    case 'harvest':
+      return proposal.bid;
+    case 'wait':
+      return proposal.held?.wanted ?? null;
+    case 'negative':
+      return null;
+  }
+}
+
 /** Adjusts a proposal where it stands: Enter accepts it so, Escape leaves it as it was. */
 export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
   const { proposal } = row;
-  const start = proposal.kind === 'bid' ? proposal.to : proposal.kind === 'harvest' ? proposal.bid : null;
+  const start = startOf(proposal);
   const [bid, setBid] = useState(start === null ? '' : units(start).toFixed(2));
   const [matchType, setMatchType] = useState(proposal.kind === 'harvest' ? proposal.matchType : null);
   const [isolate, setIsolate] = useState(true);
@@ -62,6 +76,8 @@ export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
     if (wrong) return;
     const adjustment: Adjustment = { ...ways.find(({ id }) => id === way)?.adjustment };
     if (start !== null) adjustment.bid = micros(Math.round(value * 100) / 100);
+    // Whoever types a bid for what a guard holds confirms it beyond that guard.
+    if (proposal.kind === 'wait') adjustment.beyond = true;
     if (matchType !== null) adjustment.matchType = matchType;
     if (proposal.kind === 'harvest' && !isolate) adjustment.isolate = false;
     onAccept(adjustment);

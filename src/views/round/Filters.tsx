@@ -4,7 +4,7 @@ import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import type { RefObject } from 'react';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
-import { proposalKinds, type Filter } from './filter.ts';
+import { guardWords, proposalKinds, type Filter } from './filter.ts';
 import type { Row, RoundAnswer } from './types.ts';
 
 interface FiltersProps {
@@ -30,7 +30,8 @@ export function Filters({ queue, filter, answer, input }: FiltersProps) {
       inputProps={{ 'aria-label': label }}
       renderValue={(chosen) => (
         <span>
-          {label} <b>{options.find(([option]) => option === chosen)?.[1] ?? 'any'}</b>
+          {label}{' '}
+          <b>{options.find(([option]) => option === chosen)?.[1] ?? (name === 'held' ? 'no' : 'any')}</b>
         </span>
       )}
       sx={{
@@ -45,7 +46,7 @@ export function Filters({ queue, filter, answer, input }: FiltersProps) {
       }}
     >
       <MenuItem value="" dense>
-        any
+        {name === 'held' ? 'no' : 'any'}
       </MenuItem>
       {options.map(([option, text]) => (
         <MenuItem key={option} value={option} dense>
@@ -54,7 +55,8 @@ export function Filters({ queue, filter, answer, input }: FiltersProps) {
       ))}
     </Select>
   );
-  const any = filter.text || filter.sku || filter.campaignId || filter.verdict || filter.proposal;
+  const any =
+    filter.text || filter.sku || filter.campaignId || filter.verdict || filter.proposal || filter.held;
   return (
     <Box role="search" sx={{ display: 'flex', gap: 1, alignItems: 'center', flexWrap: 'wrap' }}>
       <input
@@ -96,10 +98,16 @@ export function Filters({ queue, filter, answer, input }: FiltersProps) {
         ['undecided', 'undecided'],
       ])}
       {choice('proposal', 'proposal', filter.proposal, Object.entries(proposalKinds[queue]))}
+      {choice('held', 'held', filter.held, [
+        ['any', 'by any guard'],
+        ...[...new Set(Object.values(guardWords))].map((by): [string, string] => [by, `by ${by}`]),
+      ])}
       {any && (
         <Button
           size="small"
-          onClick={() => setUrl({ q: null, sku: null, campaign: null, verdict: null, proposal: null })}
+          onClick={() =>
+            setUrl({ q: null, sku: null, campaign: null, verdict: null, proposal: null, held: null })
+          }
         >
           Clear
         </Button>

@@ -234,7 +234,7 @@ const QueueRow = memo(
   function QueueRow(props: QueueRowProps) {
     const { row, index, top, focused, isMarked, isAdjusting, names, onFocus, onMark } = props;
     const words = proposalWords(row.proposal, names);
-    const waits = row.proposal.kind === 'wait';
+    const waits = row.proposal.kind === 'wait' && !row.proposal.held;
     const element = useRef<HTMLDivElement>(null);
     useEffect(() => {
       // The element was another finding's: the focus of its checkbox is not meant for this one.
@@ -300,7 +300,7 @@ const QueueRow = memo(
         </div>
         {!isAdjusting && (
           <div role="cell" className="number worth">
-            {row.worth > 0 ? signedMoney(row.worth) : ''}
+            {row.worth >= 5000 ? signedMoney(row.worth) : ''}
           </div>
         )}
       </div>

@@ -13,7 +13,16 @@ import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Tabs } from '../../ui/Tabs.tsx';
 import { RestsOnSummary } from '../../ui/shell/RestsOnSummary.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
-import { filterRows, sortRows, type Filter, type SortName } from './filter.ts';
+import {
+  filterRows,
+  heldBy,
+  heldCounts,
+  isHeldWhole,
+  sortRows,
+  type Filter,
+  type SortName,
+} from './filter.ts';
+import { HeldLine } from './HeldLine.tsx';
 import { Filters } from './Filters.tsx';
 import { Queue } from './Queue.tsx';
 import type { Row } from './types.ts';
@@ -26,6 +35,7 @@ const help: KeyHelp[] = [
   { keys: ['ctrl', 'a'], does: 'mark all that match' },
   { keys: ['a'], does: 'accept what is marked, else the finding in focus' },
   { keys: ['e'], does: 'adjust it in place' },
+  { keys: ['b'], does: 'beyond its guard: accept what is wanted, of what is marked or in focus' },
   { keys: ['s'], does: 'skip' },
   { keys: ['l'], does: 'later: come back after 7 days' },
   { keys: ['y'], does: 'why: open and close the panel' },
@@ -58,6 +68,7 @@ function Round() {
   const [campaignId] = useUrlState('campaign');
   const [verdict] = useUrlState('verdict');
   const [proposal] = useUrlState('proposal');
+  const [held] = useUrlState('held');
   const [sortName] = useUrlState('sort');
   const [why, setWhy] = useUrlState('why');
   const [focusKey, setFocusKey] = useUrlState('focus');
@@ -73,6 +84,7 @@ function Round() {
     campaignId: campaignId ?? '',
     verdict: verdict ?? '',
     proposal: proposal ?? '',
+    held: held ?? '',
   };
   const sort = (sortName?.replace('-', '') ?? 'worth') as SortName;
   const descending = sortName === null || sortName.startsWith('-');
@@ -88,8 +100,15 @@ function Round() {
           )
         : [],
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [answer, queue, typed, sku, campaignId, verdict, proposal, sort, descending],
+    [answer, queue, typed, sku, campaignId, verdict, proposal, held, sort, descending],
   );
+  /** Held findings among all that match but for the guard. */
+  const guarded = useMemo(() => {
+    if (!answer) return [];
+    const asked = { ...filter, text: typed, held: 'any' };
+    return heldCounts(filterRows(answer.findings, queue, asked, answer.adGroups));
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [answer, queue, typed, sku, campaignId, verdict, proposal]);
 
   // The focus stays at its place when its row has left to the sheet.
   const known = rows.findIndex((row) => row.key === focusKey);
@@ -154,6 +173,11 @@ function Round() {
       .map((one) => one.key);
     if (keys.length > 0) acceptKeys(keys, {});
   };
+  /** Accepts what is wanted beyond its guards, of what a guard holds among these. */
+  const confirmBeyond = (list: Row[]) => {
+    const keys = list.filter((one) => one.queue === 'targets' && heldBy(one) !== null).map((one) => one.key);
+    if (keys.length > 0) acceptKeys(keys, Object.fromEntries(keys.map((key) => [key, { beyond: true }])));
+  };
   const decideChosen = (decision: 'skipped' | 'later') => {
     const keys = chosen().map((one) => one.key);
     setMarked(new Set());
@@ -167,11 +191,8 @@ function Round() {
   useHotkeys('ctrl+a, meta+a', (event) => (event.preventDefault(), markAll()), [markAll]);
   useHotkeys('esc', () => setMarked(new Set()));
   useHotkeys('a', acceptChosen, [rows, marked, row, acceptKeys]);
-  useHotkeys(
-    'e',
-    (event) => (event.preventDefault(), row && row.proposal.kind !== 'wait' && setAdjusting(row.key)),
-    [row],
-  );
+  useHotkeys('e', (event) => (event.preventDefault(), row && canAdjust(row) && setAdjusting(row.key)), [row]);
+  useHotkeys('b', () => confirmBeyond(chosen()), [rows, marked, row, acceptKeys]);
   useHotkeys('s', () => decideChosen('skipped'), [rows, marked, row, decide]);
   useHotkeys('l', () => decideChosen('later'), [rows, marked, row, decide]);
   useHotkeys('y', () => setWhy(why === '0' ? null : '0'), [why]);
@@ -257,10 +278,23 @@ function Round() {
             )}
             <RestsOnSummary kind={queue === 'terms' ? 'terms-daily' : 'targets-daily'} window={window} />
           </Typography>
+          {answer.notices.map((notice) => (
+            <Typography key={notice} variant="body2" role="note">
+              {notice}
+            </Typography>
+          ))}
+          <HeldLine
+            queue={queue}
+            counts={guarded}
+            chosen={filter.held}
+            shown={markedHere.length > 0 ? markedHere : rows}
+            marked={markedHere.length > 0}
+            onConfirm={confirmBeyond}
+          />
           <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, minHeight: 30 }}>
             <Filters queue={queue} filter={filter} answer={answer} input={input} />
             <Box sx={{ flex: 1 }} />
-            <Typography variant="body2" color="text.secondary" noWrap>
+            <Typography variant="body2" color="text.secondary" noWrap sx={{ flexShrink: 0 }}>
               {count(rows.length)} match
             </Typography>
           </Box>
@@ -286,7 +320,9 @@ function Round() {
             <Typography>
               {answer.findings.some((f) => f.queue === queue)
                 ? 'Nothing matches these filters.'
-                : 'This queue is done. What you accepted waits on the sheet.'}
+                : answer.counts[queue] > 0
+                  ? 'This queue is done. What you accepted waits on the sheet.'
+                  : 'Nothing in this window asks for a change.'}
             </Typography>
           </Box>
         )}
@@ -296,6 +332,9 @@ function Round() {
   );
 }
 
+/** What can be changed before it is accepted: every proposal, and a bid that a guard holds. */
+const canAdjust = (row: Row): boolean => row.proposal.kind !== 'wait' || isHeldWhole(row);
+
 function sumUp(rows: Row[]) {
   const sums = { worth: 0, stop: 0, earn: 0, waiting: 0 };
   for (const row of rows) {
@@ -303,6 +342,7 @@ function sumUp(rows: Row[]) {
     const stops =
       row.proposal.kind === 'negative' ||
       (row.proposal.kind === 'bid' && row.proposal.to < row.proposal.from);
+    if (isHeldWhole(row)) continue;
     if (row.proposal.kind === 'wait') sums.waiting++;
     else if (stops) sums.stop += row.worth;
     else sums.earn += row.worth;

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import type { Window } from '../../core/metrics/days.ts';
-import { count, money, signedMoney, significant } from '../../core/metrics/format.ts';
+import { decimal, money, percent, signedMoney, significant } from '../../core/metrics/format.ts';
 import { get } from '../../ui/api.ts';
 import { AcosCurve } from '../../ui/charts/AcosCurve.tsx';
 import { SeasonChart } from '../../ui/charts/SeasonChart.tsx';
@@ -10,6 +10,9 @@ import { Panel, Part, WindowsTable } from '../../ui/Panel.tsx';
 import { Key } from '../../ui/shell/Keys.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
 import { TermHints } from '../../ui/TermHints.tsx';
+import { eighty } from '../../core/effect/forecast.ts';
+import type { Effect } from '../../core/effect/types.ts';
+import { heldBy } from './filter.ts';
 import type { Row, RoundAnswer, WhyAnswer } from './types.ts';
 import { matchName, placeOf } from './words.ts';
 
@@ -89,12 +92,19 @@ export function WhyPanel({
               ))}
             </Box>
             <Typography variant="caption" color="text.secondary" component="p" sx={{ m: 0, mt: 0.5 }}>
-              Prior of the {working.priorLevel}: {significant(working.prior.mu)} orders a click, weighing{' '}
-              {count(working.prior.strength)} clicks. Orders and clicks fade by half in 45 days. Goal of the{' '}
-              {working.goalScope}
+              Orders and clicks fade by half in 45 days. Goal of the {working.goalScope}
               {working.goalKey && working.goalScope === 'product' ? ` ${working.goalKey}` : ''}.
             </Typography>
           </Part>
+          {row.queue === 'targets' && (
+            <Part title={`θ ${significant(working.theta)}`}>
+              <div data-testid="why-theta">
+                {data.theta?.reason ?? 'The start: no round of steering has been yet.'}
+                {data.theta?.in_force != null &&
+                  ` In force: ${significant(data.theta.in_force)} of expected revenue per click.`}
+              </div>
+            </Part>
+          )}
           <Part title="Its season">
             {season.data?.account.today && (
               <SeasonChart
@@ -129,18 +139,15 @@ export function WhyPanel({
               </div>
             </Part>
           )}
-          {data.finding.proposal.kind !== 'wait' && (
-            <Part title="Expected per week">
-              <div>
-                spend <b>{signedMoney(data.finding.effect.spend)}</b>, sales{' '}
-                <b>{signedMoney(data.finding.effect.sales)}</b> ({signedMoney(data.finding.effect.salesLow)}{' '}
-                to {signedMoney(data.finding.effect.salesHigh)})
-                {data.finding.effect.profit !== null && (
-                  <>
-                    , ad profit <b>{signedMoney(data.finding.effect.profit)}</b>
-                  </>
-                )}
-              </div>
+          {(data.finding.proposal.kind !== 'wait' || data.finding.proposal.held) && (
+            <Part
+              title={
+                data.finding.proposal.kind === 'wait'
+                  ? 'Expected per week, beyond its guard'
+                  : 'Expected per week'
+              }
+            >
+              <Expected effect={data.finding.effect} />
             </Part>
           )}
           <Box sx={{ mt: 1.5, display: 'flex', gap: 1.2, flexWrap: 'wrap', color: 'text.secondary' }}>
@@ -150,6 +157,11 @@ export function WhyPanel({
             <span>
               <Key>e</Key> adjust
             </span>
+            {heldBy(row) !== null && row.queue === 'targets' && (
+              <span>
+                <Key>b</Key> beyond its guard
+              </span>
+            )}
             <span>
               <Key>s</Key> skip
             </span>
@@ -160,5 +172,62 @@ export function WhyPanel({
         </>
       )}
     </Panel>
+  );
+}
+
+/** What a finding should change in a week, each figure with the interval in which 80 % of such forecasts should lie. */
+function Expected({ effect }: { effect: Effect }) {
+  const { spreads, before } = effect;
+  const between = (value: number, spread: number | null | undefined, text: (value: number) => string) =>
+    spread == null ? '' : `${text(value - eighty * spread)} to ${text(value + eighty * spread)}`;
+  const plain = (value: number) => `${value < 0 ? '−' : '+'}${decimal(Math.abs(value))}`;
+  const rows: [string, string, string][] = [
+    ['clicks', plain(effect.clicks), between(effect.clicks, spreads?.clicks, plain)],
+    ['spend', signedMoney(effect.spend), between(effect.spend, spreads?.spend, signedMoney)],
+    ['orders', plain(effect.orders), between(effect.orders, spreads?.orders, plain)],
+    ['sales', signedMoney(effect.sales), between(effect.sales, spreads?.sales, signedMoney)],
+  ];
+  if (effect.profit !== null)
+    rows.push([
+      'ad profit',
+      signedMoney(effect.profit),
+      between(effect.profit, spreads?.profit, signedMoney),
+    ]);
+  const acos = (spend: number, sales: number) =>
+    sales > 0 ? percent(spend / sales) : percent(spend > 0 ? Infinity : null);
+  return (
+    <Box
+      component="dl"
+      data-testid="why-expected"
+      sx={{
+        m: 0,
+        display: 'grid',
+        gridTemplateColumns: '70px auto 1fr',
+        columnGap: 1.5,
+        rowGap: 0.2,
+        '& dd': { m: 0, textAlign: 'right' },
+      }}
+    >
+      {rows.map(([name, value, range]) => (
+        <Box key={name} sx={{ display: 'contents' }}>
+          <dt>{name}</dt>
+          <Box component="dd" sx={{ fontWeight: 700 }}>
+            {value}
+          </Box>
+          <Box component="dd" sx={{ color: 'text.secondary' }}>
+            {range}
+          </Box>
+        </Box>
+      ))}
+      {before && (
+        <Box sx={{ display: 'contents' }}>
+          <dt>ACOS</dt>
+          <Box component="dd" sx={{ fontWeight: 700, whiteSpace: 'nowrap', gridColumn: 'span 2' }}>
+            {acos(before.spend, before.sales)} →{' '}
+            {acos(before.spend + effect.spend, before.sales + effect.sales)}
+          </Box>
+        </Box>
+      )}
+    </Box>
   );
 }

@@ -1,5 +1,7 @@
+import type { GuardName } from '../../core/bids/guards.ts';
+import { usualResponse } from '../../core/effect/response.ts';
 import { describe, expect, test } from 'vitest';
-import { filterRows, proposalKind, sortRows, type Filter } from './filter.ts';
+import { filterRows, heldCounts, proposalKind, sortRows, type Filter } from './filter.ts';
 import type { Row } from './types.ts';
 import { placeOf, proposalWords } from './words.ts';
 
@@ -23,8 +25,10 @@ const row = (key: string, more: Partial<Row> = {}): Row => ({
   y: 1,
   seen: { clicks: 5, orders: 1, spend: 2e6 },
   working: {
-    prior: { mu: 0.1, strength: 40 },
-    priorLevel: 'ad group',
+    prior: { mu: 0.1, strength: 40, doubt: 0 },
+    levels: [],
+    weekClicks: 7,
+    response: usualResponse,
     gamma: { shape: 5, rate: 45 },
     value: 20e6,
     cpc: 4e5,
@@ -43,7 +47,7 @@ const row = (key: string, more: Partial<Row> = {}): Row => ({
 });
 
 const names = { g: { name: 'Lids broad', campaignId: 'c', campaign: 'Lids broad', sku: 'LID' } };
-const none: Filter = { text: '', sku: '', campaignId: '', verdict: '', proposal: '' };
+const none: Filter = { text: '', sku: '', campaignId: '', verdict: '', proposal: '', held: '' };
 const keys = (rows: Row[]) => rows.map(({ key }) => key);
 
 describe('filtering', () => {
@@ -62,9 +66,46 @@ describe('filtering', () => {
     row('crock', { sku: 'CRK', campaignId: 'd' }),
     row('a target', {
       queue: 'targets',
-      proposal: { kind: 'bid', from: 5e5, to: 4e5, wanted: 4e5, held: [] },
+      proposal: { kind: 'bid', from: 5e5, to: 4e5, wanted: 4e5, held: [], beyond: null },
     }),
   ];
+
+  test('what a guard holds: whole only when it is asked for, in part always; counted by guard', () => {
+    const held = (by: GuardName): Row['proposal'] => ({
+      kind: 'wait',
+      moreClicks: null,
+      obstacle: null,
+      held: { from: 5e5, wanted: 9e5, by },
+    });
+    const part = {
+      kind: 'bid',
+      from: 5e5,
+      to: 1e6,
+      wanted: 2e6,
+      held: ['largest step up'],
+      beyond: 2e6,
+    } as const;
+    const list = [
+      row('free', {
+        queue: 'targets',
+        proposal: { kind: 'bid', from: 5e5, to: 4e5, wanted: 4e5, held: [], beyond: null },
+      }),
+      row('part', { queue: 'targets', proposal: { ...part, held: ['largest step up'] } }),
+      row('capped', { queue: 'targets', proposal: held('highest CPC') }),
+      row('cooling', { queue: 'targets', proposal: held('cooldown') }),
+      row('cooling too', { queue: 'targets', proposal: held('cooldown') }),
+    ];
+    const shown = (by: string) => keys(filterRows(list, 'targets', { ...none, held: by }, names));
+    expect(shown('')).toEqual(['free', 'part']);
+    expect(shown('any')).toEqual(['part', 'capped', 'cooling', 'cooling too']);
+    expect(shown('cooldown')).toEqual(['cooling', 'cooling too']);
+    expect(shown('the largest step')).toEqual(['part']);
+    expect(heldCounts(list)).toEqual([
+      { by: 'cooldown', count: 2, whole: 2 },
+      { by: 'the highest CPC', count: 1, whole: 1 },
+      { by: 'the largest step', count: 1, whole: 0 },
+    ]);
+  });
 
   test('by queue, text without regard to case and punctuation, and what caught it', () => {
     expect(keys(filterRows(rows, 'terms', { ...none, text: 'WIDE mouth' }, names))).toEqual([
@@ -134,14 +175,25 @@ describe('words', () => {
     );
     expect(
       proposalWords(
-        { kind: 'bid', from: 650_000, to: 380_000, wanted: 3e5, held: ['largest step down'] },
+        { kind: 'bid', from: 650_000, to: 380_000, wanted: 3e5, held: ['largest step down'], beyond: 3e5 },
         names,
       ),
     ).toEqual({
       verb: 'Cut bid',
       value: '0.65 → 0.38',
-      detail: 'held by largest step down',
+      detail: 'wants 0.30, held by the largest step',
     });
+    expect(
+      proposalWords(
+        {
+          kind: 'wait',
+          moreClicks: null,
+          obstacle: null,
+          held: { from: 5e5, wanted: 9.2e5, by: 'highest CPC' },
+        },
+        names,
+      ),
+    ).toEqual({ verb: 'Held', value: 'at 0.50, wants 0.92', detail: 'by the highest CPC' });
     expect(proposalWords({ kind: 'wait', moreClicks: 14, obstacle: null }, names).value).toBe(
       '≈ 14 clicks to know',
     );

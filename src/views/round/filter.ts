@@ -1,3 +1,4 @@
+import type { GuardName } from '../../core/bids/guards.ts';
 import { normalise } from '../../core/terms/normalise.ts';
 import type { Row, RoundAnswer } from './types.ts';
 
@@ -8,6 +9,8 @@ export interface Filter {
   campaignId: string;
   verdict: string;
   proposal: string;
+  /** A guard's name as people say it, `any`, or nothing: what is held back whole is left out then. */
+  held: string;
 }
 
 export type SortName = 'worth' | 'subject' | 'clicks' | 'spend' | 'orders' | 'acos';
@@ -17,6 +20,47 @@ export const proposalKinds = {
   terms: { harvest: 'Harvest', negative: 'Negate', wait: 'Waits' },
   targets: { raise: 'Raise bid', cut: 'Cut bid' },
 } as const;
+
+/** Guards as people count them: both directions of a step are one. */
+export const guardWords: Record<GuardName, string> = {
+  'highest CPC': 'the highest CPC',
+  cooldown: 'cooldown',
+  'largest step up': 'the largest step',
+  'largest step down': 'the largest step',
+  floor: 'the floor',
+  ceiling: 'the ceiling',
+  'minimum bid': 'the least bid',
+  'maximum bid': 'the highest bid',
+};
+
+/** The guard that holds a finding first, whole or in part; null where none does. */
+export function heldBy({ proposal }: Row): string | null {
+  const name =
+    proposal.kind === 'wait'
+      ? proposal.held?.by
+      : proposal.kind === 'negative'
+        ? undefined
+        : proposal.held[0];
+  return name === undefined ? null : guardWords[name];
+}
+
+/** Nothing is proposed, for a guard holds all of it back. */
+export const isHeldWhole = ({ proposal }: Row): boolean =>
+  proposal.kind === 'wait' && proposal.held !== undefined;
+
+/** How many findings each guard holds, most first. */
+export function heldCounts(rows: readonly Row[]): { by: string; count: number; whole: number }[] {
+  const counts = new Map<string, { by: string; count: number; whole: number }>();
+  for (const row of rows) {
+    const by = heldBy(row);
+    if (by === null) continue;
+    const known = counts.get(by) ?? { by, count: 0, whole: 0 };
+    known.count++;
+    if (isHeldWhole(row)) known.whole++;
+    counts.set(by, known);
+  }
+  return [...counts.values()].sort((a, b) => b.count - a.count || (a.by < b.by ? -1 : 1));
+}
 
 export const proposalKind = ({ proposal }: Row): string =>
   proposal.kind === 'bid' ? (proposal.to < proposal.from ? 'cut' : 'raise') : proposal.kind;
@@ -35,6 +79,11 @@ export function filterRows(
       (filter.campaignId === '' || row.campaignId === filter.campaignId) &&
       (filter.verdict === '' || row.verdict === filter.verdict) &&
       (filter.proposal === '' || proposalKind(row) === filter.proposal) &&
+      (filter.held === ''
+        ? !isHeldWhole(row)
+        : filter.held === 'any'
+          ? heldBy(row) !== null
+          : heldBy(row) === filter.held) &&
       (words === '' ||
         normalise(`${row.subject} ${row.target} ${names[row.adGroupId]?.name ?? ''}`).includes(words)),
   );

@@ -19,6 +19,8 @@ export interface RoundAnswer {
   terms: number;
   adGroups: Record<string, { name: string; campaignId: string; campaign: string; sku: string | null }>;
   products: Record<string, string>;
+  /** What is odd about the account, in sentences. */
+  notices: string[];
 }
 
 export interface WhyAnswer {
@@ -35,7 +37,14 @@ export interface WhyAnswer {
     bid: number | null;
     status: string;
   }[];
-  theta?: { scope: string; key: string; targetAcos: number; theta: number };
+  /** Theta of its scope as last steered. */
+  theta?: {
+    day: string;
+    theta: number;
+    reason: string;
+    expected_acos: number | null;
+    in_force: number | null;
+  };
 }
 
 export type Adjustments = Record<string, Adjustment>;

@@ -1,5 +1,6 @@
 import { money } from '../../core/metrics/format.ts';
 import type { Proposal } from '../../core/round/types.ts';
+import { guardWords } from './filter.ts';
 import type { Row, RoundAnswer } from './types.ts';
 
 /** How rows and proposals are called on screen. */
@@ -34,7 +35,10 @@ export function proposalWords(proposal: Proposal, names: RoundAnswer['adGroups']
       return {
         verb: proposal.to < proposal.from ? 'Cut bid' : 'Raise bid',
         value: `${money(proposal.from)} → ${money(proposal.to)}`,
-        detail: proposal.held.length > 0 ? `held by ${proposal.held.join(', ')}` : '',
+        detail:
+          proposal.held.length > 0
+            ? `wants ${money(proposal.beyond ?? proposal.wanted)}, held by ${proposal.held.map((name) => guardWords[name]).join(', ')}`
+            : '',
       };
     case 'harvest':
       return {
@@ -43,7 +47,9 @@ export function proposalWords(proposal: Proposal, names: RoundAnswer['adGroups']
         detail:
           proposal.warnings.length > 0
             ? proposal.warnings[0]!
-            : `to ${names[proposal.adGroupId]?.name ?? ''}`,
+            : proposal.held.length > 0
+              ? `to ${names[proposal.adGroupId]?.name ?? ''}, held by ${guardWords[proposal.held[0]!]}`
+              : `to ${names[proposal.adGroupId]?.name ?? ''}`,
       };
     case 'negative':
       return {
@@ -52,6 +58,13 @@ export function proposalWords(proposal: Proposal, names: RoundAnswer['adGroups']
         detail: `in ${names[proposal.adGroupId]?.name ?? ''}`,
       };
     case 'wait':
+      if (proposal.held) {
+        return {
+          verb: 'Held',
+          value: `at ${money(proposal.held.from)}, wants ${money(proposal.held.wanted)}`,
+          detail: `by ${guardWords[proposal.held.by]}`,
+        };
+      }
       return proposal.obstacle
         ? { verb: '', value: 'Blocked', detail: proposal.obstacle }
         : {
