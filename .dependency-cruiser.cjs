@@ -1,15 +1,15 @@
 /** The doors between the rooms (see CONTRIBUTING.md). */
 const core = '^src/core/';
-const numeric = '^node_modules/(@stdlib|(@types/)?d3-array)/';
+const small = '^node_modules/(@stdlib|(@types/)?(d3-array|pluralize))/';
 
 module.exports = {
   forbidden: [
     {
       name: 'core-reaches-out',
-      comment: 'core imports nothing but core and small numeric libraries',
+      comment: 'core imports nothing but core, small numeric libraries and that of plurals',
       severity: 'error',
       from: { path: core, pathNot: '\\.test\\.ts$' },
-      to: { pathNot: [core, numeric] },
+      to: { pathNot: [core, small] },
     },
     {
       name: 'server-room',
@@ -38,6 +38,21 @@ module.exports = {
       severity: 'error',
       from: { path: '^market/' },
       to: { path: ['^src/', '^demo/', '^scripts/'] },
+    },
+    {
+      name: 'lab-judges-from-outside',
+      comment:
+        'the laboratory imports core; its crowds import nothing of Mowing, and share nothing with market',
+      severity: 'error',
+      from: { path: '^lab/crowd/', pathNot: '^lab/crowd/(server|view)\\.ts$' },
+      to: { path: ['^src/', '^market/', '^demo/'] },
+    },
+    {
+      name: 'nothing-imports-lab',
+      comment: 'only its script plays it',
+      severity: 'error',
+      from: { pathNot: '^(lab/|scripts/lab\\.ts)' },
+      to: { path: '^lab/' },
     },
     {
       name: 'nothing-imports-market',

@@ -13,7 +13,7 @@ const lock = createHash('sha256')
 const stamp = `${root}/node_modules/.mowing-installed`;
 if (!existsSync(stamp) || readFileSync(stamp, 'utf8') !== lock) {
   console.error('Installing npm packages');
-  const install = spawnSync('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], {
+  const install = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
     cwd: root,
     stdio: ['ignore', 2, 2],
   });

@@ -54,34 +54,35 @@ await page.keyboard.press('k');
 await page.getByRole('button', { name: 'Accept 2 marked' }).waitFor();
 await page.getByTestId('why-sentence').waitFor();
 await shoot('round');
-await openRound('/round?queue=targets');
+await openRound('/round?queue=targets&held=the+highest+CPC');
 await shoot('targets');
 
-const round = await callApi<{ window: object; findings: { key: string; proposal: { kind: string } }[] }>(
-  url,
-  'GET',
-  '/api/round',
-);
-const pick = (kind: string, count: number) =>
+interface Round {
+  window: object;
+  findings: { key: string; proposal: { kind: string } }[];
+}
+const judge = () => callApi<Round>(url, 'GET', '/api/round');
+const pick = (round: Round, kind: string, count: number) =>
   round.findings
     .filter(({ proposal }) => proposal.kind === kind)
     .slice(0, count)
     .map(({ key }) => key);
-const accept = (keys: string[]) => callApi(url, 'POST', '/api/round/accept', { ...round.window, keys });
-await accept([...pick('negative', 5), ...pick('harvest', 3), ...pick('bid', 12)]);
+const accept = (round: Round, keys: string[]) =>
+  callApi(url, 'POST', '/api/round/accept', { ...round.window, keys });
+const first = await judge();
+await accept(first, [...pick(first, 'negative', 5), ...pick(first, 'harvest', 3), ...pick(first, 'bid', 12)]);
 await page.goto(`${url}/ledger`);
 await page.getByRole('table', { name: 'Lines of the open sheet' }).waitFor();
 await shoot('sheet');
-const { jobId, sheetId } = await callApi<{ jobId: string; sheetId: number }>(
-  url,
-  'POST',
-  '/api/sheet/send',
-  {},
-);
-await waitForJob(url, jobId);
-await job('/api/advance', { days: 14 });
-await page.goto(`${url}/ledger?sheet=${sheetId}`);
-await page.getByText('settled days each side').waitFor();
+// Two rounds, so that forecasts have their score.
+for (const days of [7, 14]) {
+  const round = await judge();
+  await accept(round, pick(round, 'bid', 150));
+  await job('/api/sheet/send');
+  await job('/api/advance', { days });
+}
+await page.goto(`${url}/ledger?sheet=forecasts`);
+await page.getByRole('table', { name: 'Forecasts by kind' }).waitFor();
 await shoot('ledger');
 await page.goto(`${url}/goals`);
 await page.getByRole('table', { name: 'Goals' }).waitFor();

@@ -92,7 +92,16 @@ if (!only) {
   check('Format', ['prettier', '--check', '--log-level=warn', '.']);
   check('Lint', ['eslint', '.', '--max-warnings=0']);
   check('Types', ['tsc', '--noEmit']);
-  check('Doors', ['depcruise', 'src', 'market', 'demo', 'scripts', '--config', '.dependency-cruiser.cjs']);
+  check('Doors', [
+    'depcruise',
+    'src',
+    'market',
+    'demo',
+    'scripts',
+    'lab',
+    '--config',
+    '.dependency-cruiser.cjs',
+  ]);
 }
 const cluster = await startCluster(home);
 const stop = async () => {

@@ -1,0 +1,114 @@
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fork } from 'node:child_process';
+import { fileURLToPath } from 'node:url';
+import { families } from '../lab/crowd/families.ts';
+import { wayNames, type Measured } from '../lab/measure.ts';
+import { salesAtTarget } from '../lab/play.ts';
+import { coveragePicture, reportText, sharesPicture, weeksPicture, type Through } from '../lab/report.ts';
+import { playThrough } from '../lab/through.ts';
+import { build } from './lib/build.ts';
+import { startCluster } from './lib/cluster.ts';
+import { root } from './lib/processes.ts';
+
+// The laboratory: all markets through the core, some through the running product; docs/lab.md and its pictures.
+// npm run lab -- --seeds=20 --through=6
+
+const option = (name: string, usual: number): number =>
+  Number(process.argv.find((argument) => argument.startsWith(`--${name}=`))?.split('=')[1] ?? usual);
+const seeds = option('seeds', 20);
+const throughCount = option('through', families.length);
+const began = performance.now();
+
+const tasks = Array.from({ length: seeds }, (_, seed) =>
+  families.map((_, family) => ({ family, seed: seed + 1 })),
+).flat();
+const measured: Measured[] = [];
+
+/** One process that takes market after market. */
+function work(): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const worker = fork(fileURLToPath(new URL('../lab/worker.ts', import.meta.url)), {
+      execArgv: ['--import', 'tsx'],
+    });
+    const next = () => {
+      const task = tasks.shift();
+      if (task) worker.send(task);
+      else {
+        worker.disconnect();
+        resolve();
+      }
+    };
+    worker.on('message', (result: Measured) => {
+      measured.push(result);
+      if (measured.length % 10 === 0) process.stdout.write(`${measured.length} markets played\n`);
+      next();
+    });
+    worker.once('error', reject);
+    process.once('exit', () => worker.kill());
+    next();
+  });
+}
+
+const through: Through[] = [];
+/** One market of each family, the first that is kept aside, through the running product. */
+async function throughProduct(): Promise<void> {
+  if (throughCount === 0) return;
+  await build();
+  const home = join(root, '.data/lab');
+  rmSync(home, { recursive: true, force: true });
+  const cluster = await startCluster(home);
+  for (const signal of ['SIGINT', 'SIGTERM'] as const)
+    process.once(signal, () => void cluster.stop().then(() => process.exit(1)));
+  try {
+    for (const [i, family] of families.slice(0, throughCount).entries()) {
+      const seed = Math.min(seeds, 11);
+      const played = await playThrough(
+        family,
+        seed,
+        await cluster.database(`lab_${i}`),
+        join(home, `files-${i}`),
+      );
+      through.push({ family: family.name, seed, core: NaN, product: salesAtTarget(played), played });
+      process.stdout.write(`${family.name} ${seed} played through the product\n`);
+    }
+  } finally {
+    await cluster.stop();
+    rmSync(home, { recursive: true, force: true });
+  }
+}
+
+await Promise.all([work(), throughProduct().then(work)]);
+measured.sort((a, b) => a.seed - b.seed);
+for (const one of through) {
+  const market = measured.find(({ family, seed }) => family === one.family && seed === one.seed)!;
+  one.core = market.ways[wayNames.all]!.share;
+  one.product /= market.best;
+}
+const folder = join(root, 'docs/lab');
+mkdirSync(folder, { recursive: true });
+const seconds = (performance.now() - began) / 1000;
+writeFileSync(join(root, 'docs/lab.md'), reportText(measured, through, seconds));
+writeFileSync(join(folder, 'shares.svg'), sharesPicture(measured));
+writeFileSync(
+  join(folder, 'acos.svg'),
+  weeksPicture(
+    measured,
+    'Mowing, all accepted: ACOS over the target, medians',
+    ({ ways, targetAcos }, week) => ways[wayNames.all]!.acos[week]! / targetAcos,
+    0.7,
+    1.6,
+  ),
+);
+writeFileSync(
+  join(folder, 'theta.svg'),
+  weeksPicture(
+    measured,
+    'Mowing, all accepted: theta over the target, medians',
+    ({ ways, targetAcos }, week) => (ways[wayNames.all]!.theta[week] ?? NaN) / targetAcos,
+    1,
+    6,
+  ),
+);
+writeFileSync(join(folder, 'coverage.svg'), coveragePicture(measured));
+process.stdout.write(`Done in ${Math.round(seconds)} s: docs/lab.md\n`);
