@@ -5,7 +5,7 @@ export default defineConfig({
   testDir: 'tests/e2e',
   timeout: 180_000,
   expect: { timeout: 20_000 },
-  workers: 1,
+  workers: 2,
   retries: 0,
   use: {
     viewport: { width: 1280, height: 800 },

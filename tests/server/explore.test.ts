@@ -185,18 +185,22 @@ describe('tables', () => {
         queue: string;
         targetId: string;
         verdict: string;
-        working: { over: number; interval: object };
+        working: { cpc: number | null };
       }[];
     }>(stack.url, 'GET', `/api/round?from=${window.from}&to=${window.to}`);
-    const answer = await table({ level: 'targets', columns: ['verdict', 'changed_on'], limit: 2000 });
+    const answer = await table({ level: 'targets', columns: ['verdict', 'cpc'], limit: 2000 });
     const byKey = new Map(answer.rows.map((row) => [row.key, row]));
     const bids = round.findings.filter(({ queue }) => queue === 'targets');
     expect(bids.length).toBeGreaterThan(100);
-    for (const { targetId, verdict } of bids) {
-      const row = byKey.get(targetId)!;
-      // Bids changed in the window are judged by the CPC since then, which a table of the whole window is not.
-      if (row.values[1] === null) expect(row.values[0]).toBe(verdict);
+    let compared = 0;
+    for (const { targetId, verdict, working } of bids) {
+      const [told, cpc] = byKey.get(targetId)!.values;
+      // The round asks what a click costs at the present bid, a table what it cost in its window.
+      if (working.cpc === null || Math.abs(Number(cpc) / working.cpc - 1) > 0.02) continue;
+      compared++;
+      expect(told).toBe(verdict);
     }
+    expect(compared).toBeGreaterThan(50);
   });
 
   test('a term says what serves it and what blocks it', async () => {
@@ -287,7 +291,7 @@ describe('edits', () => {
     expect(shown.changed).toBeGreaterThan(5);
     expect(shown.held['largest step down']).toBe(shown.changed);
     for (const { old, next } of shown.rows.filter((row) => row.next !== null)) {
-      expect(Number(next)).toBeGreaterThanOrEqual(Number(old) * 0.5);
+      expect(Number(next)).toBeGreaterThanOrEqual(Number(old) / 3 - 10_000);
     }
     const free = await preview({ ...request, keepGuards: false });
     const [row] = free.rows.filter(({ held, next }) => held.length === 0 && next !== null);

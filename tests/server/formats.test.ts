@@ -1,3 +1,4 @@
+import { usualResponse } from '../../src/core/effect/response.ts';
 import { readFileSync } from 'node:fs';
 import excel from 'exceljs';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
@@ -390,8 +391,18 @@ test('judging counts a summary that lies in its window, and none that does not',
       { day, n: 0.5, y: 0.5, inside },
       { day: '2026-11-17', n: 1, y: 1, inside: true },
     ];
-    const [target] = await targetRows(sql, 1, window, evidence, weights, { from: '2026-11-10', weights: [] });
-    const { terms } = await termRows(sql, 1, window, evidence, weights, null);
+    const [target] = await targetRows(
+      sql,
+      1,
+      window,
+      evidence,
+      weights,
+      { from: '2026-11-10', weights: [] },
+      [],
+      usualResponse,
+      [],
+    );
+    const { terms } = await termRows(sql, 1, window, evidence, weights, null, []);
     return [target!.clicks, target!.n, target!.seenClicks, terms[0]?.clicks, terms[0]?.y];
   };
   expect(await judged({ from: '2026-10-01', to: '2026-11-17' })).toEqual([60, 30, 60, 60, 1.5]);

@@ -1,9 +1,10 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { judgeAccount } from '../../src/core/round/judge.ts';
-import { noMoments, addSibling } from '../../src/core/evidence/prior.ts';
+import { addSibling, noSiblings } from '../../src/core/evidence/siblings.ts';
+import { dayWeights } from '../../src/core/metrics/weights.ts';
 import type { QuietTerms, TermRow } from '../../src/core/round/types.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
-import { dayWeights, loadJudgeInput, type Loaded } from '../../src/server/round/input.ts';
+import { loadJudgeInput, outOfStock, type Loaded } from '../../src/server/round/input.ts';
 import { makeDatabase } from '../support/stack.ts';
 
 /** The packed, folded sums that judging reads, against every row read plainly and added up here. */
@@ -44,6 +45,9 @@ async function plainTerms(): Promise<Map<string, TermRow & { adGroupId: string; 
       d.spend, d.orders, d.units, d.sales
     from term_day d join target t using (account_id, target_id) join term m using (account_id, term_id)
     where d.day between ${input.evidence.from} and ${input.evidence.to} and t.status <> 'archived'`;
+  const out = new Set(
+    (await outOfStock(sql, 1, input.evidence)).map(({ ad_group_id, day }) => `${ad_group_id} ${day}`),
+  );
   const rows = new Map<string, TermRow & { adGroupId: string; performance: boolean }>();
   for (const one of days) {
     const { n, y, inside } = weights.get(one.day)!;
@@ -57,12 +61,15 @@ async function plainTerms(): Promise<Map<string, TermRow & { adGroupId: string; 
       ...{ seenClicks: 0, seenOrders: 0, seenSpend: 0, seenSales: 0, highestCpc: 0, laneCounts: null },
     };
     rows.set(key, row);
-    row.n += one.clicks * n;
-    row.y += one.orders * y;
-    row.seenClicks += one.clicks;
-    row.seenOrders += one.orders;
-    row.seenSpend += one.spend;
-    row.seenSales += one.sales;
+    // Days on which nothing could be sold are no evidence.
+    if (!out.has(`${one.adGroupId} ${one.day}`)) {
+      row.n += one.clicks * n;
+      row.y += one.orders * y;
+      row.seenClicks += one.clicks;
+      row.seenOrders += one.orders;
+      row.seenSpend += one.spend;
+      row.seenSales += one.sales;
+    }
     if (!inside) continue;
     for (const name of ['impressions', 'clicks', 'spend', 'orders', 'units', 'sales'] as const)
       row[name] += one[name];
@@ -112,7 +119,7 @@ test('what is quiet adds up to what is left', async () => {
   for (const row of plain.values()) {
     const one = expected.get(row.adGroupId) ?? {
       terms: 0,
-      moments: noMoments(),
+      siblings: noSiblings(),
       orders: 0,
       sales: 0,
       seen: new Map<string, TermRow>(),
@@ -126,12 +133,13 @@ test('what is quiet adds up to what is left', async () => {
   }
   expect([...quietTerms.keys()].sort()).toEqual([...expected.keys()].sort());
   for (const [id, { seen, orders, sales }] of expected) {
-    const moments = noMoments();
-    for (const row of seen.values()) addSibling(moments, row.n, row.y, row.seenClicks, row.seenOrders);
+    const siblings = noSiblings();
+    for (const row of seen.values()) addSibling(siblings, row.n, row.y, row.seenClicks, row.seenOrders);
     const read = quietTerms.get(id)!;
     expect([read.terms, read.orders, read.sales]).toEqual([seen.size, orders, sales]);
-    for (const name of Object.keys(moments) as (keyof typeof moments)[])
-      expect(read.moments[name]).toBeCloseTo(moments[name], 6);
+    expect(read.siblings.n).toBeCloseTo(siblings.n, 6);
+    expect(read.siblings.y).toBeCloseTo(siblings.y, 6);
+    expect(new Map([...read.siblings.tally].sort())).toEqual(new Map([...siblings.tally].sort()));
   }
 });
 

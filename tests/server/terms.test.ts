@@ -112,6 +112,26 @@ describe('words', () => {
     await api('POST', '/api/sheet/undo', { groups: made.groups });
   });
 
+  test('a phrase says which terms in the other number it lets through', async () => {
+    const { twins } = await post<{
+      twins: { words: string; terms: number; spend: number; orders: number }[];
+    }>('collateral', { words: 'lid' });
+    const lids = (await termSums()).filter(
+      ({ text }) => matches('negative_phrase', 'lids', text) && !matches('negative_phrase', 'lid', text),
+    );
+    expect(lids.length).toBeGreaterThan(10);
+    expect(twins).toEqual([
+      expect.objectContaining({
+        words: 'lids',
+        terms: lids.length,
+        spend: lids.reduce((sum, { spend }) => sum + spend, 0),
+        orders: lids.reduce((sum, { orders }) => sum + orders, 0),
+      }),
+    ]);
+    const none = await post<{ twins: unknown[] }>('collateral', { words: 'replacement' });
+    expect(none.twins).toEqual([]);
+  });
+
   test('of a product may stand in all of its campaigns, and in no other', async () => {
     const made = await post<{ groups: string[]; lines: number }>('negate', {
       words: ['canning'],

@@ -1,3 +1,4 @@
+import { usualResponse } from '../../src/core/effect/response.ts';
 import { AccountTable } from '../../src/core/explore/table.ts';
 import { SumsColumns, type EvidenceColumns, type Objects, type Pairs } from '../../src/core/explore/store.ts';
 import { AccountMatcher } from '../../src/core/explore/matcher.ts';
@@ -152,6 +153,7 @@ export function exampleAccount(groups: readonly GroupTold[], terms: readonly Ter
     goals: [{ scope: 'account', key: '', targetAcos: 0.3, bidFloor: null, bidCeiling: null, theta: 0.5 }],
     frames: new Map([['', frame]]),
     evidence,
+    model: { response: usualResponse, responses: {}, drift: 0, words: new Map() },
   });
   return {
     table,
