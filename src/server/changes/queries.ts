@@ -136,16 +136,16 @@ export async function linesOfSheet(
   return sql<NamedLine[]>`
     select l.*, c.name as campaign, g.name as ad_group, c.ext_id as campaign_ext, g.ext_id as ad_group_ext,
       case when l.entity = 'target' then
-          (select t.ext_id from target t where t.account_id = l.account_id and t.target_id::text = l.object_id)
+          (select t.ext_id from target t where t.account_id = l.account_id and t.target_id = l.object_id::bigint)
         when l.entity = 'negative' then
-          (select n.ext_id from negative n where n.account_id = l.account_id and n.negative_id::text = l.object_id)
+          (select n.ext_id from negative n where n.account_id = l.account_id and n.negative_id = l.object_id::bigint)
         else c.ext_id end as object_ext,
       case when l.entity = 'target' and l.field = 'bid' and l.object_id is not null then
-          (select t.bid::text from target t where t.account_id = l.account_id and t.target_id::text = l.object_id)
+          (select t.bid::text from target t where t.account_id = l.account_id and t.target_id = l.object_id::bigint)
         when l.entity = 'target' and l.field = 'status' then
-          (select t.status from target t where t.account_id = l.account_id and t.target_id::text = l.object_id)
+          (select t.status from target t where t.account_id = l.account_id and t.target_id = l.object_id::bigint)
         when l.entity = 'negative' and l.field = 'status' then
-          (select n.status from negative n where n.account_id = l.account_id and n.negative_id::text = l.object_id)
+          (select n.status from negative n where n.account_id = l.account_id and n.negative_id = l.object_id::bigint)
         when l.entity = 'campaign' and l.field = 'daily_budget' then c.daily_budget::text
         when l.entity = 'campaign' and l.field = 'status' then c.status
         when l.entity = 'placement_modifier' then
@@ -153,8 +153,8 @@ export async function linesOfSheet(
             and m.campaign_id = c.campaign_id and m.placement = l.field)
       end as now_value
     from line l
-    join campaign c on c.account_id = l.account_id and c.campaign_id::text = l.campaign_id
-    left join ad_group g on g.account_id = l.account_id and g.ad_group_id::text = l.ad_group_id
+    join campaign c on c.account_id = l.account_id and c.campaign_id = l.campaign_id::bigint
+    left join ad_group g on g.account_id = l.account_id and g.ad_group_id = l.ad_group_id::bigint
     where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.state <> 'removed'
     order by c.name, g.name nulls first, l.entity, l.expression, l.line_id`;
 }
@@ -334,12 +334,12 @@ export async function keepAnswers(
   await tx`
     update line l set state = a.state, code = a.code, message = a.message, live_value = a.live_value
     from jsonb_to_recordset(${list}) as a (line_id text, state text, code text, message text, live_value text)
-    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id::text = a.line_id`;
+    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint`;
   await tx`
     update target t set bid = l.new_value::bigint, bid_changed_on = ${today}::date
     from line l where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
       and l.entity = 'target' and l.action = 'update' and l.field = 'bid'
-      and t.account_id = l.account_id and t.target_id::text = l.object_id`;
+      and t.account_id = l.account_id and t.target_id = l.object_id::bigint`;
   await tx`
     insert into target_bid
     select ${accountId}, l.object_id::bigint, ${today}::date, l.new_value::bigint from line l
@@ -350,14 +350,14 @@ export async function keepAnswers(
     update target t set status = l.new_value from line l
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
       and l.entity = 'target' and l.action = 'update' and l.field = 'status'
-      and t.account_id = l.account_id and t.target_id::text = l.object_id`;
+      and t.account_id = l.account_id and t.target_id = l.object_id::bigint`;
   await tx`
     update campaign c set
       daily_budget = case when l.field = 'daily_budget' then l.new_value::bigint else c.daily_budget end,
       status = case when l.action = 'archive' then 'archived' when l.field = 'status' then l.new_value else c.status end
     from line l
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied' and l.entity = 'campaign'
-      and c.account_id = l.account_id and c.campaign_id::text = l.object_id`;
+      and c.account_id = l.account_id and c.campaign_id = l.object_id::bigint`;
   await tx`
     insert into placement_modifier
     select ${accountId}, l.campaign_id::bigint, l.field, l.new_value::float8 from line l
@@ -368,17 +368,17 @@ export async function keepAnswers(
     update target t set status = 'archived' from line l
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
       and l.entity = 'target' and l.action = 'archive'
-      and t.account_id = l.account_id and t.target_id::text = l.object_id`;
+      and t.account_id = l.account_id and t.target_id = l.object_id::bigint`;
   await tx`
     update negative n set status = 'archived' from line l
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
       and l.entity = 'negative' and l.action = 'archive'
-      and n.account_id = l.account_id and n.negative_id::text = l.object_id`;
+      and n.account_id = l.account_id and n.negative_id = l.object_id::bigint`;
   await tx`
     insert into negative (account_id, campaign_id, ad_group_id, ext_id, match_type, expression)
     select ${accountId}, l.campaign_id::bigint, l.ad_group_id::bigint, a.id, l.match_type, l.expression
     from jsonb_to_recordset(${list}) as a (line_id text, state text, id text)
-    join line l on l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id::text = a.line_id
+    join line l on l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint
     where a.state = 'applied' and l.entity = 'negative' and l.action = 'create'
     on conflict (account_id, ext_id) do nothing`;
   await tx`
@@ -386,7 +386,7 @@ export async function keepAnswers(
       insert into target (account_id, ad_group_id, ext_id, kind, match_type, expression, bid)
       select ${accountId}, l.ad_group_id::bigint, a.id, l.target_kind, l.match_type, l.expression, l.new_value::bigint
       from jsonb_to_recordset(${list}) as a (line_id text, state text, id text)
-      join line l on l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id::text = a.line_id
+      join line l on l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint
       where a.state = 'applied' and l.entity = 'target' and l.action = 'create'
       on conflict (account_id, ext_id) do nothing returning target_id, bid)
     insert into target_bid select ${accountId}, target_id, ${today}::date, bid from made on conflict do nothing`;
@@ -396,7 +396,7 @@ export async function keepAnswers(
       (select t.target_id::text from target t where l.entity = 'target' and t.account_id = l.account_id and t.ext_id = a.id),
       (select n.negative_id::text from negative n where l.entity = 'negative' and n.account_id = l.account_id and n.ext_id = a.id))
     from jsonb_to_recordset(${list}) as a (line_id text, state text, id text)
-    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id::text = a.line_id
+    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint
       and a.state = 'applied' and l.action = 'create'`;
   await tx`update batch set answered_at = now() where account_id = ${accountId} and batch_id = ${batchId}`;
 }
@@ -408,6 +408,6 @@ export async function bidOf(
   targetId: string,
 ): Promise<number | null> {
   const [row] = await sql<{ bid: number | null }[]>`
-    select bid from target where account_id = ${accountId} and target_id::text = ${targetId}`;
+    select bid from target where account_id = ${accountId} and target_id = ${targetId}::bigint`;
   return row?.bid ?? null;
 }

@@ -23,6 +23,7 @@ export async function packedRows(
   const pieces = await sql.begin(async (tx) => {
     // Sums by the million are hashed in memory or, else, sorted on disk.
     await tx`set local work_mem = '256MB'`;
+    await tx`set local jit = off`;
     return tx<{ packed: string }[]>`
       ${common}
       select string_agg(row, ${betweenRows}) as packed

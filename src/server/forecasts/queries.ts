@@ -2,6 +2,8 @@ import type { WeekSums } from '../../core/effect/forecast.ts';
 import type { Day } from '../../core/metrics/days.ts';
 import type { Effect } from '../../core/effect/types.ts';
 import type { Database } from '../db/connection.ts';
+import { setwise } from '../db/setwise.ts';
+import { phraseTerms, wordsIn } from '../terms/phrases.queries.ts';
 
 /** Sent lines with an effect that may be scored: what they touched, and until when nothing else changed it. */
 export interface SentLine {
@@ -25,8 +27,9 @@ export async function sentLines(sql: Database, accountId: number, from: Day): Pr
   return sql`
     select l.line_id, l.action, l.entity, l.object_id, l.field, l.match_type, l.old_value, l.new_value, s.sent_on::text as sent_on,
       l.effect, f.weeks,
-      (select min(b.day)::text from target_bid b where l.entity = 'target' and b.account_id = l.account_id
-        and b.target_id::text = l.object_id and b.day > s.sent_on) as changed_again
+      (select min(b.day)::text from target_bid b where b.account_id = l.account_id
+        and b.target_id = case when l.entity = 'target' then l.object_id::bigint end and b.day > s.sent_on)
+        as changed_again
     from line l join sheet s on s.account_id = l.account_id and s.sheet_id = l.sheet_id
     left join forecast f on f.account_id = l.account_id and f.line_id = l.line_id
     where l.account_id = ${accountId} and s.state = 'sent' and s.sent_on >= ${from} and l.state = 'applied'
@@ -51,15 +54,21 @@ export async function sumsOfLines(
   spans: LineSpan[],
 ): Promise<(WeekSums & { line_id: number })[]> {
   if (spans.length === 0) return [];
-  // A term as the matcher reads it: words with one space between them.
-  const words = (text: string) =>
-    sql.unsafe(`trim(regexp_replace(lower(${text}), '[^[:alnum:]]+', ' ', 'g'))`);
-  return sql`
+  return setwise(
+    sql,
+    (tx) => tx<(WeekSums & { line_id: number })[]>`
     with span as materialized (
       select s.line_id, s."from" as from_day, s."to" as to_day, l.entity, l.action, l.object_id, l.match_type,
-        l.expression, l.campaign_id, l.ad_group_id
-      from jsonb_to_recordset(${sql.json(spans as never)}) as s (line_id bigint, "from" date, "to" date)
-      join line l on l.account_id = ${accountId} and l.line_id = s.line_id)
+        l.expression, l.campaign_id, l.ad_group_id,
+        case when l.match_type = 'negative_phrase' then ${wordsIn(tx, 'l.expression')} else '' end as words
+      from jsonb_to_recordset(${tx.json(spans as never)}) as s (line_id bigint, "from" date, "to" date)
+      join line l on l.account_id = ${accountId} and l.line_id = s.line_id),
+    phrase_term as materialized (${phraseTerms(tx, accountId, 'span')}),
+    own_term as materialized (
+      select s.line_id, m.term_id from span s
+      cross join lateral (values (lower(s.expression)), (upper(s.expression))) as form (text)
+      join term m on m.account_id = ${accountId} and m.text = form.text
+      where s.match_type <> 'negative_phrase' group by s.line_id, m.term_id)
     select s.line_id, sum(d.clicks)::float8 as clicks, sum(d.spend)::float8 as spend, sum(d.orders)::float8 as orders,
       sum(d.sales)::float8 as sales
     from span s join target_day d on d.account_id = ${accountId} and d.target_id = s.object_id::bigint
@@ -68,14 +77,14 @@ export async function sumsOfLines(
     union all
     select s.line_id, sum(d.clicks)::float8, sum(d.spend)::float8, sum(d.orders)::float8, sum(d.sales)::float8
     from span s
-    join term m on m.account_id = ${accountId} and m.text in (lower(s.expression), upper(s.expression))
-    join term_day d on d.account_id = ${accountId} and d.term_id = m.term_id and d.day between s.from_day and s.to_day
+    join own_term o on o.line_id = s.line_id
+    join term_day d on d.account_id = ${accountId} and d.term_id = o.term_id and d.day between s.from_day and s.to_day
     where s.entity = 'target' and s.action = 'create' group by s.line_id
     union all
     select s.line_id, sum(d.clicks)::float8, sum(d.spend)::float8, sum(d.orders)::float8, sum(d.sales)::float8
     from span s
-    join term m on m.account_id = ${accountId} and m.text in (lower(s.expression), upper(s.expression))
-    join term_day d on d.account_id = ${accountId} and d.term_id = m.term_id and d.day between s.from_day and s.to_day
+    join own_term o on o.line_id = s.line_id
+    join term_day d on d.account_id = ${accountId} and d.term_id = o.term_id and d.day between s.from_day and s.to_day
     join target t on t.account_id = ${accountId} and t.target_id = d.target_id
     join ad_group g on g.account_id = ${accountId} and g.ad_group_id = t.ad_group_id
     where s.entity = 'negative' and s.match_type <> 'negative_phrase' and g.campaign_id = s.campaign_id::bigint
@@ -83,15 +92,14 @@ export async function sumsOfLines(
     group by s.line_id
     union all
     select s.line_id, sum(d.clicks)::float8, sum(d.spend)::float8, sum(d.orders)::float8, sum(d.sales)::float8
-    from span s
+    from span s join phrase_term pt on pt.words = s.words
     join ad_group g on g.account_id = ${accountId} and g.campaign_id = s.campaign_id::bigint
       and (s.ad_group_id is null or g.ad_group_id = s.ad_group_id::bigint)
     join target t on t.account_id = ${accountId} and t.ad_group_id = g.ad_group_id
-    join term_day d on d.account_id = ${accountId} and d.target_id = t.target_id
+    join term_day d on d.account_id = ${accountId} and d.target_id = t.target_id and d.term_id = pt.term_id
       and d.day between s.from_day and s.to_day
-    join term m on m.account_id = ${accountId} and m.term_id = d.term_id
-      and strpos(' ' || ${words('m.text')} || ' ', ' ' || ${words('s.expression')} || ' ') > 0
-    where s.entity = 'negative' and s.match_type = 'negative_phrase' group by s.line_id`;
+    where s.entity = 'negative' and s.match_type = 'negative_phrase' group by s.line_id`,
+  );
 }
 
 /** Clicks of targets that nobody changed, over one span and over the one before it. */

@@ -1,6 +1,8 @@
 import type { Day } from '../../core/metrics/days.ts';
 import type { DayWeight } from '../../core/metrics/weights.ts';
 import type { Database } from '../db/connection.ts';
+import { setwise } from '../db/setwise.ts';
+import { phraseTerms, wordsIn } from '../terms/phrases.queries.ts';
 import type { OutOfStock, PresentDay } from './sums.queries.ts';
 
 /** What a target caught of terms that a negative keeps from it by now: it will not come again. */
@@ -37,13 +39,20 @@ export async function blockedSums(
   for (const { day, w } of present) days.set(day, { ...(days.get(day) ?? { day, n: 0, y: 0, seen: 0 }), w });
   const list = [...days.values()];
   const last = list.reduce((latest, { day }) => (day > latest ? day : latest), to);
-  const words = (text: string) =>
-    sql.unsafe(`trim(regexp_replace(lower(${text}), '[^[:alnum:]]+', ' ', 'g'))`);
-  return sql<BlockedSums[]>`
-    with w as materialized (select * from jsonb_to_recordset(${sql.json(list as never)})
+  return setwise(
+    sql,
+    (tx) => tx<BlockedSums[]>`
+    with w as materialized (select * from jsonb_to_recordset(${tx.json(list as never)})
       as w (day date, n float8, y float8, seen float8, w float8)),
-    out_of_stock as materialized (select * from jsonb_to_recordset(${sql.json(out as never)})
+    out_of_stock as materialized (select * from jsonb_to_recordset(${tx.json(out as never)})
       as o (ad_group_id bigint, day date)),
+    phrase as materialized (
+      select n.campaign_id, n.ad_group_id, ${wordsIn(tx, 'n.expression')} as words
+      from line l join sheet s on s.account_id = l.account_id and s.sheet_id = l.sheet_id and s.sent_on >= ${from}
+      join negative n on n.account_id = l.account_id and n.negative_id = l.object_id::bigint and n.status = 'enabled'
+      where l.account_id = ${accountId} and l.state = 'applied' and l.entity = 'negative' and l.action = 'create'
+        and l.match_type = 'negative_phrase'),
+    phrase_term as materialized (${phraseTerms(tx, accountId, 'phrase')}),
     whole as materialized (
       select g.ad_group_id, m.term_id
       from negative n
@@ -54,17 +63,10 @@ export async function blockedSums(
       where n.account_id = ${accountId} and n.status = 'enabled'
         and n.match_type in ('negative_exact', 'negative_item')
       union
-      select g.ad_group_id, m.term_id
-      from line l join sheet s on s.account_id = l.account_id and s.sheet_id = l.sheet_id and s.sent_on >= ${from}
-      join negative n on n.account_id = l.account_id and n.negative_id::text = l.object_id and n.status = 'enabled'
-      join ad_group g on g.account_id = n.account_id and g.campaign_id = n.campaign_id
-        and (n.ad_group_id is null or g.ad_group_id = n.ad_group_id)
-      join target t on t.account_id = g.account_id and t.ad_group_id = g.ad_group_id
-      join term_day d on d.account_id = t.account_id and d.target_id = t.target_id and d.day between ${from} and ${last}
-      join term m on m.account_id = d.account_id and m.term_id = d.term_id
-        and strpos(' ' || ${words('m.text')} || ' ', ' ' || ${words('n.expression')} || ' ') > 0
-      where l.account_id = ${accountId} and l.state = 'applied' and l.entity = 'negative' and l.action = 'create'
-        and l.match_type = 'negative_phrase')
+      select g.ad_group_id, pt.term_id
+      from phrase p join phrase_term pt using (words)
+      join ad_group g on g.account_id = ${accountId} and g.campaign_id = p.campaign_id
+        and (p.ad_group_id is null or g.ad_group_id = p.ad_group_id))
     select d.target_id::text as "targetId", sum(d.clicks * w.n) as n, sum(d.orders * w.y) as y,
       sum(d.clicks * w.seen) as clicks, sum(d.orders * w.seen) as orders, sum(d.spend * w.seen) as spend,
       sum(d.sales * w.seen) as sales, sum(d.clicks * w.w) as "presentClicks", sum(d.spend * w.w) as "presentSpend"
@@ -74,5 +76,6 @@ export async function blockedSums(
       and d.day between ${from} and ${last}
     join w using (day)
     where not exists (select 1 from out_of_stock o where o.ad_group_id = t.ad_group_id and o.day = d.day)
-    group by d.target_id`;
+    group by d.target_id`,
+  );
 }

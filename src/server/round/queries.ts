@@ -121,7 +121,7 @@ export async function termSeason(
     select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
       sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
     from term_day d join target t on t.account_id = d.account_id and t.target_id = d.target_id
-    where d.account_id = ${accountId} and d.day >= ${from} and t.ad_group_id::text = any(${adGroupIds}::text[])
+    where d.account_id = ${accountId} and d.day >= ${from} and t.ad_group_id = any(${adGroupIds}::bigint[])
       and d.term_id = (select term_id from term where account_id = ${accountId} and text = ${term})
     group by d.day order by d.day`;
 }
@@ -134,7 +134,7 @@ export async function targetSeason(
 ): Promise<DaySum[]> {
   return sql<DaySum[]>`
     select day, impressions, clicks, spend, orders, units, sales from target_day
-    where account_id = ${accountId} and day >= ${from} and target_id::text = ${targetId} order by day`;
+    where account_id = ${accountId} and day >= ${from} and target_id = ${targetId}::bigint order by day`;
 }
 
 /** Every theta of a scope, oldest first. */
@@ -150,7 +150,7 @@ export async function bidSteps(
   targetId: string,
 ): Promise<{ day: string; bid: number }[]> {
   return sql`
-    select day, bid from target_bid where account_id = ${accountId} and target_id::text = ${targetId} order by day`;
+    select day, bid from target_bid where account_id = ${accountId} and target_id = ${targetId}::bigint order by day`;
 }
 
 /** Everything that bids on exactly this text anywhere in the account, with its sums. */

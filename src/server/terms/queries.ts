@@ -36,7 +36,7 @@ export async function campaignsOfProduct(
     where c.account_id = ${accountId} and c.status = 'enabled' and g.status = 'enabled' and p.sku in (
       select q.sku from product_ad q join ad_group h on h.account_id = q.account_id and h.ad_group_id = q.ad_group_id
       where q.account_id = ${accountId} and q.status = 'enabled'
-        and (q.sku = ${sku} or (${sku}::text is null and h.campaign_id::text = any(${campaignIds}::text[]))))`;
+        and (q.sku = ${sku} or (${sku}::text is null and h.campaign_id = any(${campaignIds}::bigint[]))))`;
   return rows.map(({ id }) => id);
 }
 
@@ -124,7 +124,7 @@ export async function standingNegatives(
 ): Promise<StandingNegative[]> {
   return sql<StandingNegative[]>`
     select campaign_id::text as "campaignId", ad_group_id::text as "adGroupId", match_type as "matchType", expression
-    from negative where account_id = ${accountId} and status = 'enabled' and campaign_id::text = any(${campaignIds as string[]}::text[])
+    from negative where account_id = ${accountId} and status = 'enabled' and campaign_id = any(${campaignIds as string[]}::bigint[])
     union all
     select l.campaign_id, l.ad_group_id, l.match_type, l.expression
     from line l join sheet s using (account_id, sheet_id)
