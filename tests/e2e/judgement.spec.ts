@@ -73,6 +73,27 @@ test('steps of a goal: careful ones hold more', async ({ page }) => {
   await expect(page.getByRole('combobox', { name: 'Steps of The account' })).toHaveText('even');
 });
 
+test('a goal moved far up holds theta at 1 until that is confirmed, and again once it is taken back', async ({
+  page,
+}) => {
+  const aim = async (percent: string) => {
+    await page.getByLabel(/^Target ACOS of The account/).fill(percent);
+    await page.keyboard.press('Enter');
+  };
+  await page.goto(`${stack.url}/goals`);
+  const row = page.getByRole('row').filter({ hasText: 'The account' });
+  const before = await page.getByLabel(/^Target ACOS of The account/).inputValue();
+  await aim('75');
+  await expect(row).toContainText('At 75 % a bid would go above its own revenue per click: held at 1');
+  await page.getByRole('button', { name: 'Let θ of The account go above 1' }).click();
+  await expect(row).not.toContainText('held at 1');
+  await expect.poll(async () => Number(/([\d.]+) since/.exec(await row.innerText())![1])).toBeGreaterThan(1);
+  await page.getByRole('button', { name: 'Hold θ of The account at 1 again' }).click();
+  await expect(row).toContainText('held at 1');
+  await aim(before);
+  await expect(row).not.toContainText('held at 1');
+});
+
 test('three rounds: forecasts get their score, shown by kind, drawn, and with the model’s own grades', async ({
   page,
 }) => {

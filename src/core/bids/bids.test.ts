@@ -10,6 +10,7 @@ import {
   noSums,
   paidPerBid,
   startTheta,
+  thetaAt,
   steerTheta,
   type ScopeSums,
 } from './theta.ts';
@@ -106,6 +107,17 @@ describe('theta', () => {
     expect(startTheta(0.8, 0.6, false)).toBeCloseTo(1.04);
     expect(startTheta(3, 0.6, false)).toBeCloseTo(3.9);
     expect(startTheta(0.8, 0.6, true)).toBeCloseTo((1.3 * 0.8) / 0.6);
+  });
+
+  test('a goal that was moved moves it in proportion, not above 1 unasked', () => {
+    const known = { theta: 0.45, target_acos: 0.3 };
+    expect(thetaAt(known, 0.2, false)).toEqual({ theta: expect.closeTo(0.3), held: false });
+    expect(thetaAt(known, 0.6, false)).toEqual({ theta: expect.closeTo(0.9), held: false });
+    expect(thetaAt(known, 0.75, false)).toEqual({ theta: 1, held: true });
+    expect(thetaAt(known, 0.9, false)).toEqual({ theta: expect.closeTo(1.17), held: true });
+    expect(thetaAt(known, 0.9, true)).toEqual({ theta: expect.closeTo(1.35), held: false });
+    // A confirmation that is taken back holds it again.
+    expect(thetaAt({ theta: 1.6, target_acos: 0.7 }, 0.7, false)).toEqual({ theta: 1, held: true });
   });
 
   test('laws: never up without bids that follow, never beyond a step, never NaN', () => {

@@ -65,6 +65,26 @@ export function startTheta(targetAcos: number, rho: number, aboveOne: boolean): 
 export const mostTheta = (targetAcos: number, aboveOne: boolean): number =>
   aboveOne ? Infinity : Math.max(1, startFactor * targetAcos);
 
+/** Theta as it was last steered or started, and the target it was steered to. */
+export interface KnownTheta {
+  theta: number;
+  target_acos: number;
+}
+
+/**
+ * A goal that was moved moves its theta in proportion; steering goes on from there. Not above what a scope may have
+ * unasked: neither a goal moved far up nor a confirmation taken back leaves theta above 1.
+ */
+export function thetaAt(
+  known: KnownTheta,
+  targetAcos: number,
+  aboveOne: boolean,
+): { theta: number; held: boolean } {
+  const moved = (known.theta * targetAcos) / known.target_acos;
+  const most = mostTheta(targetAcos, aboveOne);
+  return { theta: Math.min(moved, most), held: moved > most };
+}
+
 /** Why theta is what it is after a round. */
 export type SteeringOutcome =
   | 'steered'

@@ -1,4 +1,4 @@
-import { startTheta } from '../../core/bids/theta.ts';
+import { startTheta, thetaAt } from '../../core/bids/theta.ts';
 import type { TableModel } from '../../core/explore/table.ts';
 import { usualPaidPerBid } from '../../core/round/targets.ts';
 import type { Goal } from '../../core/round/types.ts';
@@ -29,7 +29,7 @@ export async function editionOf(accountId: number): Promise<Edition> {
       targetAcos: row.target_acos,
       // Before the first round of steering: as if a click cost what it usually costs per bid.
       theta: known
-        ? (known.theta * row.target_acos) / known.target_acos
+        ? thetaAt(known, row.target_acos, row.above_one).theta
         : startTheta(row.target_acos, usualPaidPerBid, row.above_one),
       bidFloor: row.bid_floor,
       bidCeiling: row.bid_ceiling,

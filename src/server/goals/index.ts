@@ -1,10 +1,12 @@
 import type { Stance } from '../../core/bids/guards.ts';
+import { thetaAt } from '../../core/bids/theta.ts';
+import { percent, significant } from '../../core/metrics/format.ts';
 import { marginOf } from '../account/index.ts';
 import { productsOf, touchGoals } from '../account/queries.ts';
 import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { enqueue } from '../jobs/index.ts';
-import { goalRows, thetaRows } from '../round/queries.ts';
+import { goalRows, thetaRows, type GoalRow, type ThetaRow } from '../round/queries.ts';
 import { campaignsOf, deleteGoal, upsertGoal } from './queries.ts';
 
 export interface GoalCall {
@@ -35,16 +37,7 @@ export async function goalsOf(accountId: number) {
         bidCeiling: goal.bid_ceiling,
         stance: goal.stance,
         aboveOne: goal.above_one,
-        theta: theta
-          ? {
-              value: (theta.theta * goal.target_acos) / theta.target_acos,
-              day: theta.day,
-              reason: theta.reason,
-              outcome: theta.outcome,
-              expectedAcos: theta.expected_acos,
-              inForce: theta.in_force,
-            }
-          : null,
+        theta: theta ? saidOf(theta, goal) : null,
       };
     }),
     products: (await productsOf(sql, accountId)).map((row) => ({
@@ -55,6 +48,21 @@ export async function goalsOf(accountId: number) {
       margin: marginOf(row),
     })),
     campaigns: await campaignsOf(sql, accountId),
+  };
+}
+
+/** Theta of a scope as it stands, and why. */
+function saidOf(row: ThetaRow, { target_acos, above_one }: GoalRow) {
+  const { theta, held } = thetaAt(row, target_acos, above_one);
+  return {
+    value: theta,
+    day: row.day,
+    reason: held
+      ? `At ${percent(target_acos)} a bid would go above its own revenue per click: held at ${significant(theta)} until you confirm that.`
+      : row.reason,
+    outcome: held ? ('wants confirmation' as const) : row.outcome,
+    expectedAcos: row.expected_acos,
+    inForce: row.in_force,
   };
 }
 

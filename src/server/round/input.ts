@@ -1,5 +1,5 @@
 import { defaultGuards } from '../../core/bids/guards.ts';
-import { paidPerBid, startFactor, startTheta } from '../../core/bids/theta.ts';
+import { paidPerBid, startFactor, startTheta, thetaAt } from '../../core/bids/theta.ts';
 import {
   addDays,
   daysBetween,
@@ -289,9 +289,8 @@ async function goalsWithTheta(
       bidFloor: row.bid_floor,
       bidCeiling: row.bid_ceiling,
       stance: row.stance,
-      // A goal that was moved moves its theta in proportion; steering goes on from there.
       theta: known
-        ? (known.theta * row.target_acos) / known.target_acos
+        ? thetaAt(known, row.target_acos, row.above_one).theta
         : startOf(row, rows, adGroups, targets).theta,
     };
   });

@@ -1,4 +1,4 @@
-import { addToScope, noSums, steerTheta, type Steered } from '../../core/bids/theta.ts';
+import { addToScope, noSums, steerTheta, thetaAt, type Steered } from '../../core/bids/theta.ts';
 import { revenue } from '../../core/evidence/verdict.ts';
 import { addDays, daysBetween, windowEnding } from '../../core/metrics/days.ts';
 import { percent, significant } from '../../core/metrics/format.ts';
@@ -93,7 +93,7 @@ export async function steerThetas(sql: Database, accountId: number): Promise<voi
       ]),
     );
     const since = noSums(daysBetween(last.day, today));
-    const before = (last.theta * target_acos) / last.target_acos;
+    const before = thetaAt(last, target_acos, goal.above_one).theta;
     for (const { targetId, clicks, spend, bids } of await clicksSince(
       sql,
       accountId,
