@@ -40,7 +40,7 @@ export interface TermInAdGroup {
   laneCounts: LaneCounts | null;
 }
 
-const noWords: ReadonlyMap<string, number> = new Map();
+const noWords: ReturnType<typeof wordsThatMove> = { sum: 0, moved: [] };
 
 /** A bid at most this many floors high is near the floor. */
 const nearFloor = 2;
@@ -241,7 +241,7 @@ export function judgeTerm(
   if (!isOpen(row, around)) return null;
   const goal = goals.of(adGroup);
   const pooled = pool.of(adGroup);
-  const told = wordsThatMove(input.words ?? noWords, input.words ? wordsOf(row.term) : []);
+  const told = input.words?.size ? wordsThatMove(input.words, wordsOf(row.term)) : noWords;
   const prior = movedPrior(pooled.prior, told.sum);
   const margin = (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null;
   const cpc = row.evidence.spend / row.evidence.clicks;

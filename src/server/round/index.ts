@@ -1,4 +1,4 @@
-import { Worker } from 'node:worker_threads';
+import { Piscina } from 'piscina';
 import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
 import { total } from '../../core/metrics/figures.ts';
 import { sentenceOf, workingOf } from '../../core/round/explain.ts';
@@ -29,21 +29,21 @@ import type { Judged, JudgeOrder } from './worker.ts';
 const kept = new Map<string, Promise<Judged | null>>();
 const mostKept = 6;
 
+let pool: Piscina<JudgeOrder, Judged | null> | null = null;
+
+/**
+ * Workers stay for some minutes after their last order: a goal that is moved is judged by one that is warm. More orders
+ * than workers wait for their turn.
+ */
 function judgeInWorker(order: JudgeOrder): Promise<Judged | null> {
-  return new Promise((resolve, reject) => {
-    const worker = new Worker(config.judgeWorker, {
-      workerData: order,
-      resourceLimits: { maxOldGenerationSizeMb: 3500, maxYoungGenerationSizeMb: 192 },
-    });
-    worker.once('message', (message: { judged?: Judged | null; error?: string }) => {
-      if (message.error) reject(new Error(message.error));
-      else resolve(message.judged ?? null);
-    });
-    worker.once('error', reject);
-    worker.once('exit', (code) => {
-      if (code !== 0) reject(new Error(`The judging worker ended with ${code}.`));
-    });
+  pool ??= new Piscina<JudgeOrder, Judged | null>({
+    filename: config.judgeWorker,
+    minThreads: 0,
+    maxThreads: 2,
+    idleTimeout: 5 * 60_000,
+    resourceLimits: { maxOldGenerationSizeMb: 3500, maxYoungGenerationSizeMb: 192 },
   });
+  return pool.run(order);
 }
 
 /** The judged account for a window, from memory when nothing changed. */

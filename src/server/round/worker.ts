@@ -1,13 +1,12 @@
-import { parentPort, workerData } from 'node:worker_threads';
 import { joinQueues, judgeTargets, judgeTerms, surroundingsOf } from '../../core/round/judge.ts';
 import { noticesOf } from '../../core/round/notices.ts';
 import type { Finding } from '../../core/round/types.ts';
 import type { Day, Window } from '../../core/metrics/days.ts';
 import { total, type Sums } from '../../core/metrics/figures.ts';
-import { connect } from '../db/connection.ts';
+import { connect, type Database } from '../db/connection.ts';
 import { loadJudgeInput } from './input.ts';
 
-/** Reads and judges one account for one window, off the request thread. Bundled to dist/workers/judge.mjs. */
+/** Reads and judges accounts, off the request thread. Bundled to dist/workers/judge.mjs; a pool runs it. */
 
 export interface JudgeOrder {
   databaseUrl: string;
@@ -43,57 +42,57 @@ export interface Judged {
 /** More than anybody decides in a sitting; what is decided makes room for the next. */
 const mostOfAQueue = 20_000;
 
-async function run(order: JudgeOrder): Promise<Judged | null> {
-  const sql = connect(order.databaseUrl, 2);
-  try {
-    const start = performance.now();
-    const loaded = await loadJudgeInput(sql, order.accountId, order.window, true);
-    if (!loaded) return null;
-    const { input } = loaded;
-    const targetsRead = performance.now();
-    // Bids are judged while Postgres still sums the terms.
-    const targets = judgeTargets(input, mostOfAQueue);
-    const around = surroundingsOf(input);
-    const targetsJudged = performance.now();
-    const terms = await loaded.terms!;
-    const read = performance.now();
-    const { findings, counts } = joinQueues(
-      targets,
-      judgeTerms({ ...input, ...terms }, mostOfAQueue, around),
-    );
-    const judged = performance.now();
-    return {
-      today: loaded.today,
-      settledTo: loaded.settling.settledTo,
-      settlingAge: loaded.settling.age,
-      window: loaded.settled,
-      keys: findings.map(({ key }) => key),
-      findings: findings.map((finding) => JSON.stringify(finding)),
-      counts,
-      adGroups: Object.fromEntries(
-        [...input.adGroups].map(([id, { name, campaignId, campaign, sku, enabled }]) => [
-          id,
-          { name, campaignId, campaign, sku, enabled },
-        ]),
-      ),
-      products: Object.fromEntries([...input.products].map(([sku, { title }]) => [sku, title])),
-      goals: input.goals.map(({ scope, key, targetAcos, theta }) => ({ scope, key, targetAcos, theta })),
-      notices: noticesOf(input),
-      sums: total(input.targets),
-      targets: input.targets.length,
-      terms: [...terms.quietTerms.values()].reduce((sum, { terms: n }) => sum + n, terms.terms.length),
-      milliseconds: {
-        read: targetsRead - start + (read - targetsJudged),
-        judge: targetsJudged - targetsRead + (judged - read),
-      },
-    };
-  } finally {
-    await sql.end();
+let database: { url: string; sql: Database } | null = null;
+
+/** The worker's own two connections, kept while it lives and let go after a minute without work. */
+async function connected(url: string): Promise<Database> {
+  if (database?.url !== url) {
+    await database?.sql.end();
+    database = { url, sql: connect(url, 2, { idle_timeout: 60 }) };
   }
+  return database.sql;
 }
 
-run(workerData as JudgeOrder).then(
-  (judged) => parentPort!.postMessage({ judged }),
-  (error: unknown) =>
-    parentPort!.postMessage({ error: error instanceof Error ? error.stack : String(error) }),
-);
+/** Findings of one account for one window; null while it has no settled figures there. */
+export default async function judge(order: JudgeOrder): Promise<Judged | null> {
+  const sql = await connected(order.databaseUrl);
+  const start = performance.now();
+  const loaded = await loadJudgeInput(sql, order.accountId, order.window, true);
+  if (!loaded) return null;
+  const { input } = loaded;
+  const targetsRead = performance.now();
+  // Bids are judged, and told, while Postgres still sums the terms.
+  const targets = judgeTargets(input, mostOfAQueue);
+  const around = surroundingsOf(input);
+  const asText = new Map(targets.findings.map((finding) => [finding, JSON.stringify(finding)]));
+  const targetsJudged = performance.now();
+  const terms = await loaded.terms!;
+  const read = performance.now();
+  const { findings, counts } = joinQueues(targets, judgeTerms({ ...input, ...terms }, mostOfAQueue, around));
+  const judged = performance.now();
+  return {
+    today: loaded.today,
+    settledTo: loaded.settling.settledTo,
+    settlingAge: loaded.settling.age,
+    window: loaded.settled,
+    keys: findings.map(({ key }) => key),
+    findings: findings.map((finding) => asText.get(finding) ?? JSON.stringify(finding)),
+    counts,
+    adGroups: Object.fromEntries(
+      [...input.adGroups].map(([id, { name, campaignId, campaign, sku, enabled }]) => [
+        id,
+        { name, campaignId, campaign, sku, enabled },
+      ]),
+    ),
+    products: Object.fromEntries([...input.products].map(([sku, { title }]) => [sku, title])),
+    goals: input.goals.map(({ scope, key, targetAcos, theta }) => ({ scope, key, targetAcos, theta })),
+    notices: noticesOf(input),
+    sums: total(input.targets),
+    targets: input.targets.length,
+    terms: [...terms.quietTerms.values()].reduce((sum, { terms: n }) => sum + n, terms.terms.length),
+    milliseconds: {
+      read: targetsRead - start + (read - targetsJudged),
+      judge: targetsJudged - targetsRead + (judged - read),
+    },
+  };
+}
