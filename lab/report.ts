@@ -2,6 +2,7 @@ import { line, median, quantile, scaleLinear, scaleLog } from 'd3';
 import { families } from './crowd/families.ts';
 import { bestSimple, buckets, coverage, wayNames, type Measured } from './measure.ts';
 import type { Played } from './play.ts';
+import type { QuaysidePlayed } from './quayside.ts';
 
 /** The laboratory's report: a page of tables and its pictures, from what was measured. */
 
@@ -164,7 +165,12 @@ ${table(
 `;
 }
 
-export function reportText(rows: Measured[], through: Through[], seconds: number): string {
+export function reportText(
+  rows: Measured[],
+  through: Through[],
+  quaysides: QuaysidePlayed[],
+  seconds: number,
+): string {
   const tuned = rows.filter((row) => !isAside(row));
   const aside = rows.filter(isAside);
   return `# Laboratory
@@ -189,6 +195,36 @@ of the best.
 ${table(
   ['market', 'core', 'product'],
   through.map(({ family, seed, core, product }) => [`${family} ${seed}`, two(core), two(product)]),
+)}
+
+## Quayside, other seeds
+
+The marketplace stand-in with other seeds than the demo's, fewer searches and, once, dearer rivals: built application,
+every finding of every kind accepted for twelve weeks, beside a twin that is left alone. Sales and spend are from the
+marketplace's own books; terms are held against its revealed truth, their common level (placements, hours) taken out.
+
+${table(
+  ['measure', ...quaysides.map(({ name }) => name)],
+  [
+    ['target ACOS', ...quaysides.map(({ targetAcos }) => percent(targetAcos))],
+    ['ACOS, left alone', ...quaysides.map(({ acos }) => percent(acos.alone))],
+    ['ACOS, Mowing', ...quaysides.map(({ acos }) => percent(acos.mowing))],
+    ['sales at target over those of the twin', ...quaysides.map(({ share }) => two(share))],
+    [
+      '80 % intervals of terms in the round that hold the truth',
+      ...quaysides.map(({ terms }) => `${two(terms.inside / terms.all)} of ${terms.all}`),
+    ],
+    [
+      'last forecasts that held',
+      ...quaysides.map(({ forecasts }) => `${two(forecasts.inside / forecasts.all)} of ${forecasts.all}`),
+    ],
+    ...(['raise', 'cut'] as const).map((kind) => [
+      `change of sales a week, said and seen, all ${kind}s`,
+      ...quaysides.map(({ change }) =>
+        change[kind] ? `${Math.round(change[kind].said)} and ${Math.round(change[kind].seen)}` : '–',
+      ),
+    ]),
+  ],
 )}
 
 ## Pictures

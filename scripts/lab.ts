@@ -5,6 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { families } from '../lab/crowd/families.ts';
 import { wayNames, type Measured } from '../lab/measure.ts';
 import { salesAtTarget } from '../lab/play.ts';
+import { playQuayside, quaysideMarkets, type QuaysidePlayed } from '../lab/quayside.ts';
 import { coveragePicture, reportText, sharesPicture, weeksPicture, type Through } from '../lab/report.ts';
 import { playThrough } from '../lab/through.ts';
 import { build } from './lib/build.ts';
@@ -51,6 +52,7 @@ function work(): Promise<void> {
 }
 
 const through: Through[] = [];
+const quaysides: QuaysidePlayed[] = [];
 /** One market of each family, the first that is kept aside, through the running product. */
 async function throughProduct(): Promise<void> {
   if (throughCount === 0) return;
@@ -72,6 +74,10 @@ async function throughProduct(): Promise<void> {
       through.push({ family: family.name, seed, core: NaN, product: salesAtTarget(played), played });
       process.stdout.write(`${family.name} ${seed} played through the product\n`);
     }
+    for (const market of quaysideMarkets) {
+      quaysides.push(await playQuayside(market, cluster.database, home));
+      process.stdout.write(`Quayside ${market.name} played through the product\n`);
+    }
   } finally {
     await cluster.stop();
     rmSync(home, { recursive: true, force: true });
@@ -88,7 +94,7 @@ for (const one of through) {
 const folder = join(root, 'docs/lab');
 mkdirSync(folder, { recursive: true });
 const seconds = (performance.now() - began) / 1000;
-writeFileSync(join(root, 'docs/lab.md'), reportText(measured, through, seconds));
+writeFileSync(join(root, 'docs/lab.md'), reportText(measured, through, quaysides, seconds));
 writeFileSync(join(folder, 'shares.svg'), sharesPicture(measured));
 writeFileSync(
   join(folder, 'acos.svg'),

@@ -2,7 +2,7 @@ import { daysBetween, type Day, type Window } from '../../src/core/metrics/days.
 import { maturity } from '../../src/core/metrics/maturity.ts';
 import { dayWeights, evidenceDays, presentDays, presentWeight } from '../../src/core/metrics/weights.ts';
 import { micros } from '../../src/core/metrics/money.ts';
-import type { Response } from '../../src/core/effect/response.ts';
+import { elasticityOver, type Response } from '../../src/core/effect/response.ts';
 import type { TargetRow } from '../../src/core/round/types.ts';
 import type { View } from '../crowd/view.ts';
 
@@ -49,7 +49,7 @@ export function targetRows(
       const facts = market.days[day]!;
       const weight = presentWeight(today - day);
       const ratio = bid > 0 && facts.bids[id]! > 0 ? facts.bids[id]! / bid : 1;
-      row.present.days += weight * ratio ** response.clicks;
+      row.present.days += weight * ratio ** elasticityOver(response, 1 / ratio);
       row.present.clicks += weight * facts.clicks[id]!;
       row.present.spend += weight * micros(facts.spend[id]!);
       row.present.priced += weight * facts.clicks[id]! * ratio ** response.cpc;

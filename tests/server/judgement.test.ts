@@ -1,9 +1,14 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
+import { elasticityOver } from '../../src/core/effect/response.ts';
 import type { Effect } from '../../src/core/effect/types.ts';
+import { addDays } from '../../src/core/metrics/days.ts';
+import { presentDays, presentWeight } from '../../src/core/metrics/weights.ts';
 import type { Finding } from '../../src/core/round/types.ts';
+import { normalise } from '../../src/core/terms/normalise.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
 import { loadJudgeInput, outOfStock } from '../../src/server/round/input.ts';
+import { wordsIn } from '../../src/server/terms/phrases.queries.ts';
 import { startStack, type Stack } from '../support/stack.ts';
 
 /** Judgement over three rounds: what is sent, what comes of it, and what the account learns. Against plain SQL. */
@@ -222,6 +227,32 @@ describe('three rounds', () => {
     for (const { targetId, seenClicks } of touched) expect(seenClicks).toBeLessThan(clicks.get(targetId)!);
   });
 
+  test('days at another bid count as the response says of the way from there to the present bid', async () => {
+    const { input, today } = (await judgeInput(last))!;
+    const { response } = input;
+    const bids = await sql<{ target_id: string; day: string; bid: number }[]>`
+      select target_id::text, day::text, bid::float8 as bid from target_bid where bid is not null order by target_id, day`;
+    const told = new Set(
+      (await sql<{ day: string }[]>`select distinct day::text from target_day`).map(({ day }) => day),
+    );
+    const days = Array.from({ length: presentDays }, (_, age) => ({ age, day: addDays(today, -age) })).filter(
+      ({ day }) => told.has(day),
+    );
+    let moved = 0;
+    for (const { targetId, bid, present } of input.targets) {
+      const own = bids.filter(({ target_id }) => target_id === targetId);
+      if (bid === null || own.length < 2) continue;
+      moved++;
+      const inForce = (day: string) => (own.filter((one) => one.day < day).at(-1) ?? own[0]!).bid;
+      const expected = days.reduce((sum, { age, day }) => {
+        const ratio = bid / inForce(day);
+        return sum + presentWeight(age) * ratio ** -elasticityOver(response, ratio);
+      }, 0);
+      expect(present.days / expected).toBeCloseTo(1, 6);
+    }
+    expect(moved).toBeGreaterThan(50);
+  });
+
   test('a campaign-wide phrase shows in the ledger what it kept away', async () => {
     const sheets = await get<{ sheets: { sheet_id: number }[] }>('/api/ledger');
     const details = await Promise.all(
@@ -243,6 +274,24 @@ describe('three rounds', () => {
     expect(line.before!.clicks).toBeGreaterThan(0);
     expect(line.after!.clicks).toBe(0);
   });
+});
+
+test('SQL reads the words of a text as the matcher does', async () => {
+  for (const text of [
+    'Dry-fly  rod, 5l',
+    'kid’s T-shirt – "large"',
+    "o'clock wall_clock",
+    'crème brûlée 2€/100g',
+    'थर्मस बोतल',
+    'ขวดน้ำ 1L!',
+    'ﬁne ｆｌａｓｋ',
+    '…',
+  ]) {
+    const [row] = await sql<
+      { words: string }[]
+    >`select ${wordsIn(sql, 'x.text')} as words from (select ${text}::text) as x (text)`;
+    expect(row!.words, text).toBe(normalise(text));
+  }
 });
 
 test('days on which a product was out of stock are no evidence of its targets', async () => {

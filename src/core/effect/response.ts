@@ -40,7 +40,8 @@ const placeOf = ({ slope, paid }: Shape, own: number | null): number =>
   own === null ? 1 : Math.exp(slope * (Math.min(1, Math.max(0.1, own)) - paid));
 
 /** Below nothing and beyond four an elasticity is no description of an auction. */
-const bounds = { clicks: [0.05, 4], cpc: [0.05, 1.5] } as const;
+export const mostElasticity = 4;
+const bounds = { clicks: [0.05, mostElasticity], cpc: [0.05, 1.5] } as const;
 
 /** The response of one target: `paid` is its CPC over its effective bid, null where unknown. */
 export const responseAt = (response: Response, paid: number | null): Response => ({

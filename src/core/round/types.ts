@@ -51,7 +51,7 @@ export interface TargetRow extends Evidence {
  * day at another bid counts for as many days at this one as the response says (guide, sections 5 and 11).
  */
 export interface PresentSums {
-  /** Sum of weights x (bid then / bid now)^e: days at the present bid. */
+  /** Sum of weights x (bid then / bid now)^e, e over the whole of that change: days at the present bid. */
   days: number;
   clicks: number;
   spend: Micros;

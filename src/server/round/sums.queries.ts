@@ -1,4 +1,4 @@
-import type { Response } from '../../core/effect/response.ts';
+import { mostElasticity, type Response } from '../../core/effect/response.ts';
 import { addTally, noSiblings } from '../../core/evidence/siblings.ts';
 import type { Day, Window } from '../../core/metrics/days.ts';
 import type { DayWeight } from '../../core/metrics/weights.ts';
@@ -97,6 +97,13 @@ const bidsInForce = (sql: Database | Transaction, accountId: number, from: Day) 
     from target_bid b join moved m using (target_id) where b.account_id = ${accountId}
     window by_day as (partition by b.target_id order by b.day))`;
 
+/** `elasticityOver` of the core from the bid then to the bid now, in SQL. */
+const elasticityTo = (sql: Database, { clicks, fade }: Response) => {
+  const along = sql`(${fade} * ln(force.now / nullif(force.bid, 0)::float8))`;
+  return sql`least(${mostElasticity},
+    ${clicks} * case when abs(${along}) < 1e-9 then 1 else (1 - exp(-${along})) / ${along} end)`;
+};
+
 /** Every target with its sums over the window; fresh and present sums reach to the last day known. */
 export async function targetRows(
   sql: Database,
@@ -119,7 +126,7 @@ export async function targetRows(
     pw as materialized (select * from jsonb_to_recordset(${sql.json(present as never)}) as pw (day date, w float8)),
     ${bidsInForce(sql, accountId, first)},
     days_at as (
-      select force.target_id, sum(pw.w * power(force.bid::float8 / force.now, ${response.clicks})) as days
+      select force.target_id, sum(pw.w * power(force.bid::float8 / force.now, ${elasticityTo(sql, response)})) as days
       from force join pw on pw.day > force.after and pw.day <= force.until group by force.target_id),
     p as (
       select d.target_id, sum(d.clicks * pw.w) as clicks, sum(d.spend * pw.w) as spend,

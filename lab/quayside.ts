@@ -1,0 +1,184 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import postgres from 'postgres';
+import { demoScenario } from '../demo/scenario.ts';
+import { callApi, startApplication, startQuayside, waitForJob } from '../scripts/lib/processes.ts';
+import { quantileOf } from '../src/core/evidence/gamma.ts';
+import { units } from '../src/core/metrics/money.ts';
+import type { Finding } from '../src/core/round/types.ts';
+import type { ForecastLedger } from '../src/server/forecasts/index.ts';
+import { rounds, salesAtTarget } from './play.ts';
+
+/** A Quayside of another seed than the demo's: how much is searched, how dear rivals are, and what it aims at. */
+export interface QuaysideMarket {
+  name: string;
+  seed: number;
+  searches: number;
+  rivals: number;
+  targetAcos: number;
+}
+
+export const quaysideMarkets: readonly QuaysideMarket[] = [
+  { name: 'quiet', seed: 4101, searches: 0.25, rivals: 1, targetAcos: 0.25 },
+  { name: 'dear rivals', seed: 4202, searches: 0.4, rivals: 1.5, targetAcos: 0.2 },
+];
+
+/** What twelve weeks of Mowing made of a Quayside, and of its twin that was left alone. */
+export interface QuaysidePlayed extends QuaysideMarket {
+  acos: { alone: number; mowing: number };
+  /** Sales at target over those of the twin. */
+  share: number;
+  /** Terms of the last round whose 80 % interval of orders per click holds the revealed truth. */
+  terms: { inside: number; all: number };
+  forecasts: { inside: number; all: number };
+  /** Change of sales a week, said and seen, of all raises and cuts. */
+  change: Partial<Record<'raise' | 'cut', { said: number; seen: number }>>;
+}
+
+const historyDays = 60;
+/** Orders of the last week are all known by then. */
+const settlingDays = 14;
+
+/** Spend and sales of the twelve weeks, by the marketplace's own books. */
+async function books(databaseUrl: string, firstDay: string) {
+  const sql = postgres(databaseUrl, { max: 1 });
+  try {
+    const [row] = await sql<{ spend: number; sales: number }[]>`
+      with span as (select ${firstDay}::date + ${historyDays}::int as first, ${firstDay}::date + ${historyDays + 7 * rounds - 1}::int as last)
+      select (select coalesce(sum(spend), 0)::float8 from ad_day, span where day between first and last) as spend,
+        (select coalesce(sum(sales), 0)::float8 from ad_order, span where day between first and last) as sales`;
+    return row!;
+  } finally {
+    await sql.end();
+  }
+}
+
+/** Mowing runs a Quayside for twelve weeks with everything accepted; a twin of the same seed is left alone. */
+export async function playQuayside(
+  market: QuaysideMarket,
+  database: (name: string) => Promise<string>,
+  home: string,
+): Promise<QuaysidePlayed> {
+  const demo = demoScenario(market.seed);
+  const world = {
+    ...demo,
+    searchesPerDay: Math.round(demo.searchesPerDay * market.searches),
+    pageVisitsPerDay: Math.round(demo.pageVisitsPerDay * market.searches),
+    categoryVisitsPerDay: Math.round(demo.categoryVisitsPerDay * market.searches),
+    concepts: demo.concepts.map((one) => ({ ...one, rivalBid: one.rivalBid * market.rivals })),
+  };
+  const scenario = join(home, `quayside-${market.seed}.json`);
+  writeFileSync(scenario, JSON.stringify(world));
+  const [own, twin] = [await database(`q${market.seed}`), await database(`q${market.seed}_alone`)];
+  const quayside = await startQuayside({
+    databaseUrl: own,
+    scenario,
+    days: historyDays,
+    flags: ['--reveal'],
+    env: { QUAYSIDE_RATE: '1000' },
+  });
+  const application = await startApplication({
+    MOWING_DATABASE_URL: await database(`m${market.seed}`),
+    MOWING_DATA_DIR: join(home, `files-${market.seed}`),
+    QUAYSIDE_URL: quayside.url,
+    MOWING_DEMO: '1',
+  });
+  const call = <T>(method: string, path: string, body?: unknown) =>
+    callApi<T>(application.url, method, path, body);
+  const done = async (path: string, body?: unknown) => {
+    const { jobId } = await call<{ jobId: string }>('POST', path, body);
+    await waitForJob(application.url, jobId);
+  };
+  try {
+    await call('PUT', '/api/goals', { scope: 'account', key: '', targetAcos: market.targetAcos });
+    await done('/api/fetch', {});
+    let findings: Finding[] = [];
+    for (let week = 0; week < rounds; week++) {
+      const round = await call<{ window: { from: string; to: string }; findings: Finding[] }>(
+        'GET',
+        '/api/round',
+      );
+      findings = round.findings;
+      const keys = findings.filter(({ proposal }) => proposal.kind !== 'wait').map(({ key }) => key);
+      if (keys.length > 0) {
+        await call('POST', '/api/round/accept', { ...round.window, keys });
+        await done('/api/sheet/send');
+      }
+      await done('/api/advance', { days: 7 });
+    }
+    await done('/api/advance', { days: settlingDays });
+    const ledger = await call<ForecastLedger>('GET', '/api/forecasts');
+    const terms = await heldTerms(quayside.url, findings);
+    await startQuayside({
+      databaseUrl: twin,
+      scenario,
+      days: historyDays + 7 * rounds + settlingDays,
+    }).then((alone) => alone.stop());
+    const [left, run] = [await books(twin, world.account.firstDay), await books(own, world.account.firstDay)];
+    const scored = ({ spend, sales }: typeof run) =>
+      salesAtTarget({
+        way: '',
+        targetAcos: market.targetAcos,
+        weeks: [{ spend, sales, changes: 0, theta: null }],
+      });
+    return {
+      ...market,
+      acos: { alone: left.spend / left.sales, mowing: run.spend / run.sales },
+      share: scored(run) / scored(left),
+      terms,
+      forecasts: { inside: ledger.inside, all: ledger.count },
+      change: Object.fromEntries(
+        ledger.kinds
+          .filter(({ kind }) => kind === 'raise' || kind === 'cut')
+          .map(({ kind, said, seen }) => [kind, { said: units(said.sales), seen: units(seen.sales) }]),
+      ),
+    };
+  } finally {
+    await application.stop();
+    await quayside.stop();
+  }
+}
+
+interface Revealed {
+  term: string;
+  products: { sku: string; conversion: number }[];
+}
+
+/**
+ * How many terms in the round believe what is true. Placement, hour and weekday move all conversions alike: by how much
+ * is taken from the terms together.
+ */
+async function heldTerms(quaysideUrl: string, findings: readonly Finding[]) {
+  const truth = new Map<string, number>();
+  const { token } = (await (
+    await fetch(`${quaysideUrl}/token`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ secret: 'quayside-demo' }),
+    })
+  ).json()) as { token: string };
+  for (let cursor: string | null = '0'; cursor !== null;) {
+    const page = (await (
+      await fetch(`${quaysideUrl}/truth?limit=1000&cursor=${cursor}`, {
+        headers: { authorization: `Bearer ${token}` },
+      })
+    ).json()) as { items: Revealed[]; next_cursor: string | null };
+    for (const { term, products } of page.items)
+      for (const { sku, conversion } of products) truth.set(`${sku}\t${term}`, conversion);
+    cursor = page.next_cursor;
+  }
+  const known = findings.flatMap(({ queue, sku, subject, working, n }) => {
+    const conversion = truth.get(`${sku}\t${subject}`);
+    return queue !== 'terms' || conversion === undefined || n <= 0
+      ? []
+      : [{ gamma: working.gamma, conversion, n }];
+  });
+  const sum = (of: (row: (typeof known)[number]) => number) =>
+    known.reduce((total, row) => total + of(row), 0);
+  const level = sum(({ gamma, n }) => (n * gamma.shape) / gamma.rate) / sum((row) => row.n * row.conversion);
+  const inside = known.filter(({ gamma, conversion }) => {
+    const rate = conversion * level;
+    return rate >= quantileOf(gamma, 0.1) && rate <= quantileOf(gamma, 0.9);
+  });
+  return { inside: inside.length, all: known.length };
+}
