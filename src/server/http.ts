@@ -3,6 +3,7 @@ import type { APIContext, APIRoute } from 'astro';
 import type Joi from 'joi';
 import { theAccount } from './account/index.ts';
 import { db } from './db/connection.ts';
+import { storable } from './db/storable.ts';
 import { ServiceError } from './errors.ts';
 import { log } from './log.ts';
 
@@ -135,15 +136,16 @@ async function once(key: string, call: string, body: string, run: () => Promise<
     if (!known?.status) return problem(409, 'in_progress', 'The first call with this key is still at work.');
     return json(known.body, known.status);
   }
+  let result: unknown;
   try {
-    const result = await run();
-    await sql`
-      update answered_call set status = 200, body = ${sql.json((result ?? null) as never)}
-      where account_id = ${theAccount} and idempotency_key = ${key}`;
-    return json(result);
+    result = await run();
   } catch (error) {
     // A refused call changed nothing: it may be repaired and made again under its key.
     await sql`delete from answered_call where account_id = ${theAccount} and idempotency_key = ${key}`;
     throw error;
   }
+  await sql`
+    update answered_call set status = 200, body = ${sql.json(storable(result) as never)}
+    where account_id = ${theAccount} and idempotency_key = ${key}`;
+  return json(result);
 }

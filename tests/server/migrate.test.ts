@@ -16,12 +16,26 @@ test('a database of the first version goes on to the newest with what it holds, 
   try {
     await sql`select ensure_month('term_day', '2026-11-01')`;
     await sql`insert into term_day values (1, '2026-11-05', 1, 1, 100, 3, 1500000, 1, 1, 18900000)`;
+    // A line that was stranded on a sheet that had left, and one that went with it.
+    await sql`insert into sheet (account_id, state, created_at) values (1, 'sent', now())`;
+    for (const state of ['open', 'applied'])
+      await sql`
+        insert into line (account_id, sheet_id, group_key, action, entity, campaign_id, field, reason, proposed_by,
+          conflict_key, state, created_at)
+        select 1, sheet_id, 'g', 'update', 'target', '1', 'bid', '', 'Mowing', 'k', ${state}, now() from sheet`;
     // Two servers that start at once: the lock lets one migrate, the other finds it done.
     await Promise.all([migrate(url), migrate(url)]);
     const indexes = await sql<{ method: string }[]>`
       select am.amname as method from pg_class c join pg_am am on am.oid = c.relam
       where c.relname in ('term_day_day', 'target_day_day')`;
     expect(indexes.map(({ method }) => method)).toEqual(['brin', 'brin']);
+    expect(
+      await sql`select s.state as sheet, l.state as line from line l join sheet s using (account_id, sheet_id)
+      order by l.state`,
+    ).toEqual([
+      { sheet: 'sent', line: 'applied' },
+      { sheet: 'open', line: 'open' },
+    ]);
     expect(await sql`select clicks from term_day`).toMatchObject([{ clicks: 3 }]);
   } finally {
     await sql.end();

@@ -16,7 +16,7 @@ import type { Finding } from '../../core/round/types.ts';
 import { getAccount, settling } from '../account/index.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
-import { enqueue } from '../jobs/index.ts';
+import { enqueue, plan, push } from '../jobs/index.ts';
 import { sumsOfLines } from '../forecasts/queries.ts';
 import { findingsOf } from '../round/index.ts';
 import { limitsOf } from '../round/input.ts';
@@ -29,10 +29,12 @@ import {
   insertLines,
   linesOfSheet,
   linesUnder,
+  lockOpenSheet,
   openSheetId,
   removeLines,
   restoreLines,
   setLineState,
+  setSheetState,
   sheetById,
   sheetsOf,
   wholeHarvests,
@@ -59,9 +61,38 @@ const draftOf = (line: LineRow): LineDraft => ({
   effect: line.effect,
 });
 
+/** How long a change of the sheet waits for another that is being written. */
+const patience = '20s';
+
+/** Acts on the open sheet while nobody else changes or sends it. */
+async function withOpenSheet<T>(
+  accountId: number,
+  act: (tx: Transaction, sheetId: number) => Promise<T>,
+): Promise<T> {
+  try {
+    return (await db().begin(async (begun) => {
+      const tx = begun as Transaction;
+      await tx`select set_config('lock_timeout', ${patience}, true)`;
+      return act(tx, await lockOpenSheet(tx, accountId));
+    })) as T;
+  } catch (error) {
+    if ((error as { code?: string }).code !== lockTimedOut) throw error;
+    const message =
+      'A large change of the sheet is being written. Nothing was changed; try again in a moment.';
+    throw new ServiceError(409, 'sheet_busy', message);
+  }
+}
+
+/** Postgres's code for a lock that was waited for too long. */
+const lockTimedOut = '55P03';
+
 /** Puts lines on the sheet. A line that repeats an open one says nothing new and is left out. */
-async function addLines(tx: Transaction, accountId: number, rows: NewLine[]): Promise<number[]> {
-  const sheetId = await openSheetId(tx, accountId);
+async function addLines(
+  tx: Transaction,
+  accountId: number,
+  sheetId: number,
+  rows: NewLine[],
+): Promise<number[]> {
   const open = await linesUnder(
     tx,
     accountId,
@@ -116,7 +147,7 @@ export async function addDrafts(
     reverts: null,
   };
   const rows = drafts.map((draft) => rowOf(draft, about));
-  const made = await db().begin((tx) => addLines(tx as Transaction, accountId, rows));
+  const made = await withOpenSheet(accountId, (tx, sheetId) => addLines(tx, accountId, sheetId, rows));
   return { groups: [group], lines: made.length };
 }
 
@@ -169,22 +200,40 @@ export async function acceptFindings(
     const about = { sheet_id: 0, group_key: group, finding_key: key, proposed_by: proposed, reverts: null };
     rows.push(...drafts.map((draft) => rowOf(draft, about)));
   }
-  const made = await db().begin((tx) => addLines(tx as Transaction, accountId, rows));
+  const made = await withOpenSheet(accountId, (tx, sheetId) => addLines(tx, accountId, sheetId, rows));
   return { groups, lines: made.length };
+}
+
+/** Where a change would do nothing, its maker is told: somebody else was there first. */
+function some(lines: number): number {
+  if (lines > 0) return lines;
+  throw new ServiceError(
+    409,
+    'not_on_the_sheet',
+    'Nothing of this is on the open sheet any more: it was sent, removed or brought back meanwhile.',
+  );
 }
 
 /** Takes accepted groups off the sheet again, or puts them back. */
 export async function undoGroups(accountId: number, groups: string[], back: boolean): Promise<number> {
-  return back
-    ? setLineState(db(), accountId, groups, 'removed', 'open')
-    : setLineState(db(), accountId, groups, 'open', 'removed');
+  return withOpenSheet(accountId, async (tx) =>
+    some(
+      back
+        ? await setLineState(tx, accountId, groups, 'removed', 'open')
+        : await setLineState(tx, accountId, groups, 'open', 'removed'),
+    ),
+  );
 }
 
 /** Takes lines off the open sheet; all lines of a harvest stay together. */
-export const removeOpenLines = async (accountId: number, lineIds: number[]) =>
-  removeLines(db(), accountId, await wholeHarvests(db(), accountId, lineIds));
-export const restoreOpenLines = async (accountId: number, lineIds: number[]) =>
-  restoreLines(db(), accountId, await wholeHarvests(db(), accountId, lineIds));
+export const removeOpenLines = async (accountId: number, lineIds: number[]): Promise<number> =>
+  withOpenSheet(accountId, async (tx) =>
+    some(await removeLines(tx, accountId, await wholeHarvests(tx, accountId, lineIds))),
+  );
+export const restoreOpenLines = async (accountId: number, lineIds: number[]): Promise<number> =>
+  withOpenSheet(accountId, async (tx) =>
+    some(await restoreLines(tx, accountId, await wholeHarvests(tx, accountId, lineIds))),
+  );
 
 export interface SheetLine extends NamedLine {
   /** Other open lines set the same field to something else. */
@@ -235,16 +284,34 @@ export async function openSheet(accountId: number) {
 
 export type OpenSheet = Awaited<ReturnType<typeof openSheet>>;
 
+export interface LineEdit {
+  newValue?: string;
+  /** Makes the live value the old one. */
+  rebase?: boolean;
+  /** The version of the line that its editor saw; left out, any. */
+  version?: number;
+}
+
 /** Changes the new value of an open line, or makes the live value its old one. */
-export async function editLine(
-  accountId: number,
-  lineId: number,
-  change: { newValue?: string; rebase?: boolean },
-): Promise<void> {
+export async function editLine(accountId: number, lineId: number, change: LineEdit): Promise<void> {
   const account = await getAccount(db(), accountId);
-  const sheetId = await openSheetId(db(), accountId);
-  const line = (await linesOfSheet(db(), accountId, sheetId)).find((one) => one.line_id === lineId);
-  if (line?.state !== 'open') throw notFound(`open line ${lineId}`);
+  await withOpenSheet(accountId, async (tx, sheetId) => {
+    const line = (await linesOfSheet(tx, accountId, sheetId)).find((one) => one.line_id === lineId);
+    if (line?.state !== 'open') {
+      const message = 'This line is not on the open sheet any more: it was sent or removed meanwhile.';
+      throw new ServiceError(409, 'not_on_the_sheet', message);
+    }
+    if (change.version !== undefined && change.version !== line.version) {
+      const now = line.field === 'bid' ? money(Number(line.new_value)) : line.new_value;
+      const message = `Somebody else changed this line meanwhile: it says ${now} now. Look at it and edit it again.`;
+      throw new ServiceError(409, 'line_changed', message);
+    }
+    const values = valuesOf(line, change, limitsOf(account));
+    if (Object.keys(values).length > 0) await changeLine(tx, accountId, lineId, values);
+  });
+}
+
+function valuesOf(line: NamedLine, change: LineEdit, limits: ReturnType<typeof limitsOf>) {
   const values: { old_value?: string | null; new_value?: string; effect?: Effect | null } = {};
   if (change.newValue !== undefined) {
     if (line.field !== 'bid') {
@@ -253,7 +320,7 @@ export async function editLine(
       });
     }
     const bid = Number(change.newValue);
-    const problem = bidProblem(bid, limitsOf(account).guards);
+    const problem = bidProblem(bid, limits.guards);
     if (problem) throw new ServiceError(422, 'bad_bid', problem, { field: 'newValue' });
     values.new_value = String(bid);
     if (values.new_value !== line.new_value)
@@ -263,25 +330,34 @@ export async function editLine(
       );
   }
   if (change.rebase) values.old_value = line.now_value;
-  if (Object.keys(values).length === 0) return;
-  if (!(await changeLine(db(), accountId, lineId, values)))
-    throw new ServiceError(409, 'sheet_sent', 'The sheet was sent meanwhile: this line went as it was.');
+  return values;
 }
 
-/** Sends the open sheet: checks it, closes it to edits, and starts the job that carries it over. */
-export async function sendSheet(accountId: number): Promise<{ jobId: string; sheetId: number }> {
-  const sheet = await openSheet(accountId);
-  if (sheet.lines.length === 0) throw new ServiceError(422, 'empty_sheet', 'The sheet is empty.');
-  if (sheet.conflicts > 0) {
-    const message = `${sheet.conflicts} lines conflict with each other. Keep one of each before sending.`;
-    throw new ServiceError(422, 'conflicts', message);
-  }
-  const rows = await db()`
-    update sheet set state = 'sending' where account_id = ${accountId} and sheet_id = ${sheet.sheetId}
-      and state = 'open' returning 1`;
-  if (rows.length === 0) throw new ServiceError(409, 'sending', 'The sheet is being sent already.');
-  const jobId = await enqueue(accountId, 'send', { sheetId: sheet.sheetId });
-  return { jobId, sheetId: sheet.sheetId };
+/**
+ * Sends the open sheet: checks it as it stands now, closes it to edits, and starts the job that carries it over.
+ * `lines` is how many its sender saw; left out, all that there are.
+ */
+export async function sendSheet(
+  accountId: number,
+  seen: number | undefined,
+): Promise<{ jobId: string; sheetId: number }> {
+  const planned = await withOpenSheet(accountId, async (tx, sheetId) => {
+    const lines = withFlags(await linesOfSheet(tx, accountId, sheetId));
+    if (lines.length === 0) throw new ServiceError(422, 'empty_sheet', 'The sheet is empty.');
+    if (seen !== undefined && seen !== lines.length) {
+      const message = `The sheet changed meanwhile: it holds ${lines.length} lines now, not ${seen}. Nothing was sent; look at it again.`;
+      throw new ServiceError(409, 'sheet_changed', message);
+    }
+    const conflicts = lines.filter(({ conflict }) => conflict).length;
+    if (conflicts > 0) {
+      const message = `${conflicts} lines conflict with each other. Keep one of each before sending.`;
+      throw new ServiceError(422, 'conflicts', message);
+    }
+    await setSheetState(tx, accountId, sheetId, 'sending');
+    return { sheetId, jobId: await plan(tx, accountId, 'send', { sheetId }) };
+  });
+  await push(planned.jobId);
+  return planned;
 }
 
 export const listSheets = (accountId: number) => sheetsOf(db(), accountId);
@@ -358,13 +434,13 @@ export async function revert(
   );
   if (wanted.length === 0) throw new ServiceError(422, 'nothing_applied', 'None of these lines was applied.');
   const group = randomUUID();
-  const lines = await db().begin(async (tx) => {
+  const lines = await withOpenSheet(accountId, async (tx, openId) => {
     const rows: NewLine[] = [];
     for (const line of wanted) {
       if (line.object_id === null) continue;
       const draft = revertOf({ ...draftOf(line), objectId: line.object_id });
       if (draft.action === 'create' && draft.entity === 'target') {
-        draft.newValue = String((await bidOf(tx as Transaction, accountId, line.object_id)) ?? '');
+        draft.newValue = String((await bidOf(tx, accountId, line.object_id)) ?? '');
       }
       rows.push(
         rowOf(draft, {
@@ -376,7 +452,7 @@ export async function revert(
         }),
       );
     }
-    return addLines(tx as Transaction, accountId, rows);
+    return addLines(tx, accountId, openId, rows);
   });
   return { groups: [group], lines: lines.length };
 }
@@ -386,10 +462,11 @@ export async function repairRefused(accountId: number, sheetId: number): Promise
   const refused = (await linesOfSheet(db(), accountId, sheetId)).filter((line) => line.state === 'refused');
   if (refused.length === 0)
     throw new ServiceError(422, 'nothing_refused', 'No line of this sheet was refused.');
-  const lines = await db().begin((tx) =>
+  const lines = await withOpenSheet(accountId, (tx, openId) =>
     addLines(
-      tx as Transaction,
+      tx,
       accountId,
+      openId,
       refused.map((line) =>
         rowOf(draftOf(line), {
           sheet_id: 0,

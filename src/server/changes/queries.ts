@@ -26,6 +26,8 @@ export interface LineRow {
   code: string | null;
   message: string | null;
   live_value: string | null;
+  /** Counts the edits: an edit names the one that it saw. */
+  version: number;
   batch_id: string | null;
   reverts: number | null;
   created_at: Date;
@@ -52,6 +54,20 @@ export async function openSheetId(sql: Database | Transaction, accountId: number
   return made ? made.sheet_id : openSheetId(sql, accountId);
 }
 
+/**
+ * The open sheet, locked until the transaction ends: whoever changes its lines and whoever sends it take turns, so
+ * that no line is added to a sheet that has left, and none leaves that was taken off.
+ */
+export async function lockOpenSheet(tx: Transaction, accountId: number): Promise<number> {
+  for (;;) {
+    const [known] = await tx<{ sheet_id: number }[]>`
+      select sheet_id from sheet where account_id = ${accountId} and state = 'open' for update`;
+    if (known) return known.sheet_id;
+    await tx`
+      insert into sheet (account_id, state, created_at) values (${accountId}, 'open', now()) on conflict do nothing`;
+  }
+}
+
 export async function openFindingKeys(sql: Database, accountId: number): Promise<string[]> {
   const rows = await sql<{ finding_key: string }[]>`
     select distinct l.finding_key from line l join sheet s using (account_id, sheet_id)
@@ -75,7 +91,7 @@ export async function linesUnder(
 
 export type NewLine = Omit<
   LineRow,
-  'line_id' | 'state' | 'code' | 'message' | 'live_value' | 'batch_id' | 'created_at'
+  'line_id' | 'state' | 'code' | 'message' | 'live_value' | 'version' | 'batch_id' | 'created_at'
 >;
 
 export async function insertLines(tx: Transaction, accountId: number, lines: NewLine[]): Promise<number[]> {
@@ -160,7 +176,7 @@ export async function linesOfSheet(
 }
 
 export async function setLineState(
-  sql: Database | Transaction,
+  sql: Transaction,
   accountId: number,
   groupKeys: string[],
   from: 'open' | 'removed',
@@ -194,11 +210,7 @@ export async function wholeHarvests(
   return rows.map(({ line_id }) => line_id);
 }
 
-export async function removeLines(
-  sql: Database | Transaction,
-  accountId: number,
-  lineIds: number[],
-): Promise<number> {
+export async function removeLines(sql: Transaction, accountId: number, lineIds: number[]): Promise<number> {
   const rows = await sql`
     update line l set state = 'removed' from sheet s
     where l.account_id = ${accountId} and s.account_id = l.account_id and s.sheet_id = l.sheet_id
@@ -206,7 +218,7 @@ export async function removeLines(
   return rows.length;
 }
 
-export async function restoreLines(sql: Database, accountId: number, lineIds: number[]): Promise<number> {
+export async function restoreLines(sql: Transaction, accountId: number, lineIds: number[]): Promise<number> {
   const rows = await sql`
     update line l set state = 'open' from sheet s
     where l.account_id = ${accountId} and s.account_id = l.account_id and s.sheet_id = l.sheet_id
@@ -215,14 +227,14 @@ export async function restoreLines(sql: Database, accountId: number, lineIds: nu
 }
 
 export async function changeLine(
-  sql: Database,
+  sql: Transaction,
   accountId: number,
   lineId: number,
   { effect, ...values }: { old_value?: string | null; new_value?: string | null; effect?: Effect | null },
 ): Promise<boolean> {
   const set = { ...values, ...(effect === undefined ? {} : { effect: effect && sql.json(effect as never) }) };
   const rows = await sql`
-    update line l set ${sql(set as never)} from sheet s
+    update line l set ${sql(set as never)}, version = l.version + 1 from sheet s
     where l.account_id = ${accountId} and s.account_id = l.account_id and s.sheet_id = l.sheet_id
       and s.state = 'open' and l.state = 'open' and l.line_id = ${lineId} returning 1`;
   return rows.length > 0;

@@ -54,6 +54,8 @@ export async function runSend({
   const sheetId = Number(job.payload.sheetId);
   const sheet = await sheetById(sql, accountId, sheetId);
   if (!sheet) throw new ServiceError(404, 'not_found', `There is no sheet ${sheetId}.`);
+  // Begun again after a stop between the last answer and its own end: everything has been kept.
+  if (sheet.state === 'sent') return sentOf(await linesOfSheet(sql, accountId, sheetId), sheetId);
   const shop = marketplace();
   const { today } = await shop.account();
   if ((await batchesOf(sql, accountId, sheetId)).length === 0) {
@@ -91,10 +93,11 @@ export async function runSend({
     await setSheetState(tx as Transaction, accountId, sheetId, 'sent', today);
     await touchData(tx as Transaction, accountId);
   });
-  const lines = await linesOfSheet(sql, accountId, sheetId);
-  return {
-    sheetId,
-    applied: lines.filter((line) => line.state === 'applied').length,
-    refused: lines.filter((line) => line.state === 'refused').length,
-  };
+  return sentOf(await linesOfSheet(sql, accountId, sheetId), sheetId);
 }
+
+const sentOf = (lines: readonly LineRow[], sheetId: number) => ({
+  sheetId,
+  applied: lines.filter((line) => line.state === 'applied').length,
+  refused: lines.filter((line) => line.state === 'refused').length,
+});

@@ -9,7 +9,7 @@ import {
   insertSentSheet,
   knownLines,
   linesUnder,
-  openSheetId,
+  lockOpenSheet,
   settleLines,
 } from '../changes/queries.ts';
 import { rowOf } from '../changes/rows.ts';
@@ -134,14 +134,14 @@ async function put(tx: Transaction, accountId: number, rows: Values[]): Promise<
   const mine = new Map((await knownLines(tx, accountId, numbers)).map((line) => [line.line_id, line]));
   const fresh: { sheetId: number; values: Values }[] = [];
   const history = new Map<string, number>();
-  const openId = await openSheetId(tx, accountId);
+  const openId = await lockOpenSheet(tx, accountId);
   for (const values of rows) {
     const draft = draftOf(values);
     const line = mine.get(Number(values.line_id ?? 0));
     // A number alone says nothing: in another account it is another line's.
     if (line?.conflict_key === conflictKey(draft) && line.entity === draft.entity) {
       if (line.state === 'open' && line.new_value !== draft.newValue && draft.newValue !== null)
-        await changeLine(tx as unknown as Database, accountId, line.line_id, {
+        await changeLine(tx, accountId, line.line_id, {
           new_value: draft.newValue,
           effect: effectOfEdit(
             { oldValue: line.old_value, newValue: line.new_value, effect: line.effect },

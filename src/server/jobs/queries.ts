@@ -1,4 +1,5 @@
-import type { Database } from '../db/connection.ts';
+import type { Database, Transaction } from '../db/connection.ts';
+import { storable, storableText } from '../db/storable.ts';
 
 export type JobKind = 'fetch' | 'load' | 'load_package' | 'send' | 'advance' | 'steer';
 export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
@@ -17,7 +18,7 @@ export interface Job {
 }
 
 export async function insertJob(
-  sql: Database,
+  sql: Database | Transaction,
   job: Pick<Job, 'job_id' | 'account_id' | 'kind' | 'payload'>,
 ): Promise<void> {
   await sql`
@@ -54,7 +55,7 @@ export async function noteProgress(
   progress: Record<string, unknown>,
 ): Promise<boolean> {
   const rows = await sql`
-    update job set progress = progress || ${sql.json(progress as never)}
+    update job set progress = progress || ${sql.json(storable(progress) as never)}
     where job_id = ${jobId} and state = 'running' returning 1`;
   return rows.length > 0;
 }
@@ -67,7 +68,8 @@ export async function finishJob(
   message: string | null,
 ): Promise<void> {
   await sql`
-    update job set state = ${state}, result = ${sql.json((result ?? null) as never)}, message = ${message},
+    update job set state = ${state}, result = ${sql.json(storable(result) as never)},
+      message = ${message === null ? null : storableText(message)},
       finished_at = now()
     where job_id = ${jobId} and state = 'running'`;
 }

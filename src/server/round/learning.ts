@@ -2,6 +2,8 @@ import { addDays, daysBetween } from '../../core/metrics/days.ts';
 import { learnResponses, type Model } from '../../core/round/model.ts';
 import { accountById, touchGoals } from '../account/queries.ts';
 import type { Database, Transaction } from '../db/connection.ts';
+import { ServiceError } from '../errors.ts';
+import { log } from '../log.ts';
 import { editionOf } from '../explore/edition.ts';
 import { tables } from '../explore/link.ts';
 import { scoreForecasts } from '../forecasts/index.ts';
@@ -63,12 +65,22 @@ export async function learnModel(sql: Database, accountId: number): Promise<void
   });
 }
 
-/** What follows when figures came in, in this order: forecasts are scored, the account is learned, thetas steered. */
+/**
+ * What follows when figures came in, in this order: forecasts are scored, the account is learned, thetas steered. The
+ * figures themselves have been loaded by then, and whoever hears of an error hears that too.
+ */
 export async function afterFigures(sql: Database, accountId: number): Promise<void> {
   const account = await accountById(sql, accountId);
   if (!account?.today) return;
-  await keepStock(sql, accountId, account.today);
-  await scoreForecasts(sql, accountId);
-  await learnModel(sql, accountId);
-  await steerThetas(sql, accountId);
+  try {
+    await keepStock(sql, accountId, account.today);
+    await scoreForecasts(sql, accountId);
+    await learnModel(sql, accountId);
+    await steerThetas(sql, accountId);
+  } catch (error) {
+    log.error({ error, accountId }, 'learning after figures failed');
+    const message =
+      'The figures are loaded. Learning from them failed: forecasts, responses and θ stay as they were until figures come in again.';
+    throw new ServiceError(500, 'learning_failed', message);
+  }
 }

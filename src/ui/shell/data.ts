@@ -29,6 +29,8 @@ export interface SeasonAnswer {
 
 export interface SheetLineAnswer {
   line_id: number;
+  /** Counts its edits. */
+  version: number;
   group_key: string;
   finding_key: string | null;
   action: 'create' | 'update' | 'archive';

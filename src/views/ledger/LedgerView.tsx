@@ -120,12 +120,14 @@ function Open() {
     });
   const onEdit = (line: SheetLineAnswer, change: { newValue?: string; rebase?: boolean }) =>
     void act(async () => {
-      await send('POST', `/api/sheet/lines/${line.line_id}`, change);
+      await send('POST', `/api/sheet/lines/${line.line_id}`, { ...change, version: line.version });
       return null;
     });
   const onSend = () =>
     void act(async () => {
-      const { sheetId } = await send<{ sheetId: number }>('POST', '/api/sheet/send');
+      const { sheetId } = await send<{ sheetId: number }>('POST', '/api/sheet/send', {
+        lines: data?.lines.length,
+      });
       setUrl({ sheet: String(sheetId) }, true);
       return null;
     });

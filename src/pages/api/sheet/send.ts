@@ -3,7 +3,10 @@ import { sendSheet } from '../../../server/changes/index.ts';
 import { writes } from '../../../server/http.ts';
 import { marketplace } from '../../../server/marketplace/index.ts';
 
-export const POST = writes(Joi.object({}), ({ accountId }) => {
+const schema = Joi.object<{ lines?: number }>({ lines: Joi.number().integer().min(0) });
+
+/** Sends the open sheet; with the number of lines that its sender saw, only if it still holds as many. */
+export const POST = writes(schema, ({ accountId, body }) => {
   marketplace();
-  return sendSheet(accountId);
+  return sendSheet(accountId, body.lines);
 });

@@ -1,10 +1,11 @@
 import Joi from 'joi';
-import { editLine } from '../../../../server/changes/index.ts';
+import { editLine, type LineEdit } from '../../../../server/changes/index.ts';
 import { writes } from '../../../../server/http.ts';
 
-const schema = Joi.object<{ newValue?: string; rebase?: boolean }>({
+const schema = Joi.object<LineEdit>({
   newValue: Joi.string(),
   rebase: Joi.boolean(),
+  version: Joi.number().integer().min(1),
 });
 
 /** Changes an open line: its new value (bids in micros), or its old value to the live one. */
