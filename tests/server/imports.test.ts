@@ -150,6 +150,60 @@ describe('bad rows', () => {
     expect((await termSums()).map(({ text }) => text)).toEqual(['kept']);
   });
 
+  test('a stray quote costs its own row: every line of the file is told of, by its true number', async () => {
+    const lines = Array.from({ length: 1000 }, (_, i) => row('2026-11-05', `term ${i}`));
+    lines[4] = row('2026-11-05', '"stray');
+    lines[499] = row('2026-11-05', '"a ""quoted"" term"');
+    lines[700] = row('2026-11-05', 'in"side');
+    const result = await load(`${header}\n${lines.join('\n')}\n`);
+    expect(result).toMatchObject({ rowsRead: 1000, rowsLoaded: 998, rowsRejected: 2, rowsTotals: 0 });
+    expect(result.rejected.map(({ row: at, cells }) => [at, cells[0]])).toEqual([
+      [6, lines[4]],
+      [702, lines[700]],
+    ]);
+    expect((await termSums()).map(({ text }) => text)).toContain('a "quoted" term');
+  });
+
+  test('rows are counted as an editor counts lines, blank ones too', async () => {
+    const bad = row('2026-02-31', 'no such day');
+    const content = `${header}\n\n${row('2026-11-05', 'fine')}\n\n\n${bad}\n\n${bad.replace('no', '"no"')}\n`;
+    const result = await load(content);
+    expect(result.rejected.map(({ row: at }) => at)).toEqual([6, 8]);
+    const quoted = await load(content.replace('fine', '"fine"').replace('\n', '\r\n'));
+    expect(quoted).toMatchObject({ rowsRead: 3, rowsLoaded: 1, rowsRejected: 2 });
+    expect(quoted.rejected.map(({ row: at }) => at)).toEqual([6, 8]);
+  });
+
+  test('a row that was cut, one with a cell too many, and figures that are none', async () => {
+    const whole = row('2026-11-05', 'fine');
+    const result = await load(
+      [
+        header,
+        whole,
+        whole.split(',').slice(0, 4).join(','),
+        `${whole},left over`,
+        whole.replace(',3,', ',12-34,'),
+        whole.replace(',1.50,', ',2024-01-05,'),
+        `${whole},`,
+      ].join('\n'),
+    );
+    expect(result).toMatchObject({ rowsRead: 6, rowsLoaded: 2, rowsRejected: 4 });
+    expect(result.rejected.map(({ row: at, column }) => [at, column])).toEqual([
+      [3, 'match_type'],
+      [4, ''],
+      [5, 'clicks'],
+      [6, 'spend'],
+    ]);
+    expect(result.rejected[0]!.reason).toBe('The row ends after 4 of 11 cells.');
+  });
+
+  test('a product may be called Total; a total is known by its sums or by saying nothing else', async () => {
+    const result = await load(
+      'sku,item_code,title,price\nTotal Gym,QY000001,Rowing machine,99.00\nSUM-100,QY000002,Scale,10.00\nTotal,,,109.00\n',
+    );
+    expect(result).toMatchObject({ kind: 'products', rowsRead: 3, rowsLoaded: 2, rowsTotals: 1 });
+  });
+
   test('a quote that never closes is one rejected row, not a lost file', async () => {
     const result = await load(`${header}\n${row('2026-11-05', 'fine')}\n${row('2026-11-05', '"open')}\n`);
     expect(result.rowsLoaded).toBe(1);

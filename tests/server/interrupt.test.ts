@@ -91,3 +91,17 @@ test('a server killed in the middle of a load leaves nothing half-loaded, and go
     expect(sums).toEqual({ clicks: rows * 2, sales: String(rows * 18_900_000) });
     expect((await sql`select 1 from import`).length).toBe(1);
   }));
+
+test('a rejected cell that cannot be kept as it is does not turn a load into a failure', () =>
+  withEmptyStack(async (stack, sql) => {
+    const body =
+      'date,campaign,ad_group,target,match_type,term,impressions,clicks,spend,orders,sales\n' +
+      '2026-10-05,C,G,t,broad,fine,50,2,0.90,1,18.90\n2026-10-05,C,G,t,broad,fine,50,2\u0000,0.90,1,18.90\n';
+    const sent = await fetch(`${stack.url}/api/files?name=terms.csv`, { method: 'POST', body });
+    const { uploadId, kind } = (await sent.json()) as { uploadId: string; kind: string };
+    const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/imports', { uploadId, kind });
+    const job = await waitForJob(stack.url, jobId);
+    expect(job.state).toBe('done');
+    expect(job.result).toMatchObject({ rowsLoaded: 1, rowsRejected: 1, rejected: [{ row: 3, value: '2␀' }] });
+    expect(await sql`select clicks from term_day`).toEqual([{ clicks: 2 }]);
+  }));

@@ -1,5 +1,5 @@
-import { parse } from 'csv-parse/sync';
 import { ServiceError } from '../errors.ts';
+import { linesOf, parted } from './csv.ts';
 import { decodeHead, encodingOf, readHead, type Encoding } from './decode.ts';
 import {
   fileKinds,
@@ -43,20 +43,9 @@ export interface Inspection extends Layout {
 
 const delimiters = [',', ';', '\t'] as const;
 
-function split(text: string, delimiter: string, lines: number): string[][] {
-  try {
-    return parse(text, {
-      delimiter,
-      relax_column_count: true,
-      relax_quotes: true,
-      skip_empty_lines: true,
-      skip_records_with_error: true,
-      to: lines,
-    });
-  } catch {
-    return [];
-  }
-}
+/** The first lines of a text as rows, one a line. */
+const split = (text: string, delimiter: string, lines: number): string[][] =>
+  parted(linesOf(text).slice(0, lines), delimiter, null, false).records;
 
 /** The header is the first row that names the columns of some kind; failing that, the first of the widest rows. */
 function findHeader(rows: string[][]): number {
@@ -183,10 +172,17 @@ async function inspectWorkbook(
   return { ...inspected(layout, rows.slice(at + 1), fileName, wanted), bytes, sheets };
 }
 
+/** Rows with values to learn from: not empty, and no total where there are others. */
+function bodyOf(rows: string[][]): string[][] {
+  const filled = rows.filter((row) => row.length > 0);
+  const others = filled.filter((row) => !isTotal(row.find((cell) => cell !== '') ?? ''));
+  return others.length > 0 ? others : filled;
+}
+
 /** What rows below a header mean. */
 function inspected(layout: Layout, rows: string[][], fileName: string, wanted: Wanted) {
   const { headers } = layout;
-  const body = rows.filter((row) => row.length > 0 && !row.some(isTotal));
+  const body = bodyOf(rows);
   if (body.length === 0) {
     throw new ServiceError(422, 'no_rows', 'The file has headers and no rows below them.', {
       file: fileName,
@@ -219,11 +215,7 @@ export async function inspectAs(
   mapping: Mapping,
 ): Promise<Pick<Inspection, 'dateOrders' | 'decimalMarks' | 'missing'>> {
   const rows = (await firstRows(path, layout)).slice(layout.titleRows + 1);
-  return readAs(
-    kind,
-    mapping,
-    rows.filter((row) => row.length > 0 && !row.some(isTotal)),
-  );
+  return readAs(kind, mapping, bodyOf(rows));
 }
 
 async function firstRows(path: string, layout: Layout): Promise<string[][]> {

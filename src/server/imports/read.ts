@@ -1,7 +1,8 @@
 import type { Layout } from './inspect.ts';
 import { recordsOf } from './records.ts';
+import { Totals } from './totals.ts';
 import { fileKinds, type Column, type FileKind, type Mapping } from './kinds.ts';
-import { isBlank, isTotal, readDate, readNumber, type DateOrder, type DecimalMark } from './values.ts';
+import { isBlank, readDate, readNumber, type DateOrder, type DecimalMark } from './values.ts';
 
 export interface Choices {
   kind: FileKind;
@@ -28,13 +29,6 @@ export interface Reading {
   rowsRejected: number;
   bytes: number;
 }
-
-const isTotalRow = (cells: string[]): boolean => {
-  const first = cells[0] ?? '';
-  if (first === '') return cells.length > 1 && isTotal(cells.find((cell) => cell !== '') ?? '');
-  // Only words can begin a total: dates and numbers need no closer look.
-  return (first.charCodeAt(0) > 57 || first.startsWith(' ')) && isTotal(first);
-};
 
 interface Plan extends Column {
   at: number;
@@ -126,6 +120,24 @@ function readerOf(plan: Plan, choices: Choices): (text: string) => string | numb
   };
 }
 
+/** A row of a CSV has the cells of its header: a shorter one was cut, a longer one has a delimiter in a cell. */
+function checkWidth(
+  cells: string[],
+  { format, headers }: Layout,
+  readers: { name: string; at: number }[],
+): void {
+  if (format !== 'csv' || cells.length === headers.length) return;
+  const missing = readers.find(({ at }) => at >= cells.length);
+  if (missing)
+    throw new BadValue(missing.name, '', `The row ends after ${cells.length} of ${headers.length} cells.`);
+  if (cells.slice(headers.length).some((cell) => cell.trim() !== ''))
+    throw new BadValue(
+      '',
+      '',
+      `The row has ${cells.length} cells, its header ${headers.length}: a delimiter within a cell wants quotes.`,
+    );
+}
+
 /** What is wrong with a row whose values could all be read, as a column and a sentence; null when nothing is. */
 export type RowCheck = (values: Values) => { column: string; reason: string } | null;
 
@@ -150,6 +162,7 @@ export async function readFile(
   // Every row is a copy of this one: objects of one shape are several times as quick to fill.
   const blank = Object.fromEntries(readers.map(({ name }) => [name, null]));
   const reading: Reading = { rowsRead: 0, rowsTotals: 0, rowsRejected: 0, bytes: 0 };
+  const totals = new Totals(readers, fileKinds[choices.kind]);
   let row = 0;
   for await (const { records, broken, bytes } of recordsOf(path, layout)) {
     for (const cells of records) {
@@ -157,12 +170,13 @@ export async function readFile(
       // Empty rows of a sheet count for the place of the next, and for nothing else.
       if (row <= layout.titleRows + 1 || cells.length === 0) continue;
       reading.rowsRead++;
-      if (isTotalRow(cells)) {
+      if (totals.holds(cells)) {
         reading.rowsTotals++;
         continue;
       }
       const values: Values = { ...blank };
       try {
+        checkWidth(cells, layout, readers);
         for (const { name, at, read } of readers) values[name] = read(cells[at] ?? '');
         const wrong = check?.(values);
         if (wrong) throw new BadValue(wrong.column, textOf(values[wrong.column]) ?? '', wrong.reason);
@@ -172,13 +186,14 @@ export async function readFile(
         await onRejected({ row, column: error.column, value: error.value, reason: error.message, cells });
         continue;
       }
+      totals.add(values);
       const wait = onRow(values);
       if (wait) await wait;
     }
-    for (const { line, reason } of broken) {
+    for (const { line, text, reason } of broken) {
       reading.rowsRead++;
       reading.rowsRejected++;
-      await onRejected({ row: line, column: '', value: '', reason, cells: [] });
+      await onRejected({ row: line, column: '', value: '', reason, cells: [text] });
     }
     reading.bytes = bytes;
     await onProgress(bytes);

@@ -1,5 +1,5 @@
-import { parse, type CsvError } from 'csv-parse';
 import { dsvFormat } from 'd3';
+import { linesOf, longestRecord, parted } from './csv.ts';
 import { textOfFile } from './decode.ts';
 import type { Layout } from './inspect.ts';
 import { jsonCells } from './lines.ts';
@@ -7,15 +7,13 @@ import { workbookRows } from './workbook.ts';
 
 /** Some records of a file in their order, and those between them that could not be parted into cells. */
 export interface Batch {
+  /** One a row of the file: empty where a row holds none. */
   records: string[][];
   /** Lines that hold no record, and why. */
-  broken: { line: number; reason: string }[];
+  broken: { line: number; text: string; reason: string }[];
   /** Characters read so far: near enough to bytes for progress. */
   bytes: number;
 }
-
-const notEmpty = (cells: string[]): boolean => cells.length > 1 || cells[0] !== '';
-const longestRecord = 1 << 20;
 
 /** Records of a file in batches, whatever its format. */
 export function recordsOf(path: string, layout: Layout): AsyncGenerator<Batch> {
@@ -51,7 +49,7 @@ async function* jsonRecords(path: string, layout: Layout): AsyncGenerator<Batch>
     for (const text of lines) {
       line++;
       const cells = text.trim() === '' ? [] : jsonCells(text, layout.headers);
-      if (typeof cells === 'string') batch.broken.push({ line, reason: cells });
+      if (typeof cells === 'string') batch.broken.push({ line, text, reason: cells });
       batch.records.push(typeof cells === 'string' ? [] : cells);
     }
     return batch;
@@ -66,78 +64,56 @@ async function* jsonRecords(path: string, layout: Layout): AsyncGenerator<Batch>
 }
 
 /**
- * Records of a CSV in batches. While no quote appears, whole pieces are split at once, which is some ten times as
- * fast; from the first piece with a quote on, the stricter reader takes over, which knows quotes, line breaks within
- * them, and what is wrong with them.
+ * Records of a CSV in batches. Pieces without a quote are split at once; in others each line is looked at (csv.ts), so
+ * that a stray quote costs its own line only.
  */
 async function* csvRecords(path: string, layout: Layout): AsyncGenerator<Batch> {
   const text = textOfFile(path, layout.encoding);
   const plain = dsvFormat(layout.delimiter);
+  const width = layout.headers.length;
   let pending = '';
   let bytes = 0;
+  let line = 0;
+  const take = (part: string, more: boolean): Batch => {
+    if (!part.includes('"')) {
+      const records = plain
+        .parseRows(part)
+        .map((cells) => (cells.length === 1 && cells[0] === '' ? [] : cells));
+      line += records.length;
+      return { records, broken: [], bytes };
+    }
+    const lines = linesOf(part);
+    // What ends with a line break has no further line behind it.
+    if (lines[lines.length - 1] === '') lines.pop();
+    const { records, broken, rest } = parted(lines, layout.delimiter, width, more);
+    pending = rest.length > 0 ? `${rest.join('\n')}\n${pending}` : pending;
+    const batch = { records, broken: broken.map((one) => ({ ...one, line: line + one.line + 1 })), bytes };
+    line += records.length;
+    return batch;
+  };
   try {
     for (;;) {
       const { value, done } = await text.next();
       if (done) break;
       pending += value;
       bytes += value.length;
-      if (pending.includes('"') || pending.length > longestRecord * 2) {
-        yield* strictRecords(pending, bytes, text, layout);
-        return;
-      }
+      // A line break may be two characters of which only the first has been read.
       const end = pending.lastIndexOf('\n') + 1;
-      if (end === 0) continue;
-      const records = plain.parseRows(pending.slice(0, end)).filter(notEmpty);
+      if (end === 0) {
+        if (pending.length <= longestRecord * 2) continue;
+        // No row is that long: its beginning stands for it, the rest up to the next line break is passed over.
+        pending = pending.slice(0, longestRecord + 1);
+        continue;
+      }
+      const part = pending.slice(0, end);
       pending = pending.slice(end);
-      yield { records, broken: [], bytes };
+      yield take(part, true);
     }
-    if (pending !== '') yield { records: plain.parseRows(pending).filter(notEmpty), broken: [], bytes };
+    const last = pending;
+    pending = '';
+    if (last !== '') yield take(last, false);
   } finally {
     // Whoever stops in the middle leaves no file open.
     await text.return();
   }
-}
-
-async function* strictRecords(
-  start: string,
-  read: number,
-  rest: AsyncIterator<string>,
-  layout: Layout,
-): AsyncGenerator<Batch> {
-  let bytes = read;
-  let broken: Batch['broken'] = [];
-  const parser = parse({
-    delimiter: layout.delimiter,
-    relax_column_count: true,
-    skip_empty_lines: true,
-    skip_records_with_error: true,
-    max_record_size: longestRecord,
-    on_skip: (error: (CsvError & { lines?: number }) | undefined) => {
-      if (!error) return;
-      const line = error.lines ?? 0;
-      broken.push({ line, reason: `The quotes of this row do not close as they should (line ${line}).` });
-    },
-  });
-  const feed = (async () => {
-    const write = (piece: string) =>
-      parser.write(piece) ? Promise.resolve() : new Promise<void>((ready) => parser.once('drain', ready));
-    await write(start);
-    for (;;) {
-      const { value, done } = await rest.next();
-      if (done) break;
-      bytes += value.length;
-      await write(value);
-    }
-    parser.end();
-  })();
-  feed.catch((error: Error) => parser.destroy(error));
-  let records: string[][] = [];
-  for await (const cells of parser) {
-    records.push(cells as string[]);
-    if (records.length < rowsOfABatch && broken.length === 0) continue;
-    yield { records, broken, bytes };
-    records = [];
-    broken = [];
-  }
-  yield { records, broken, bytes };
 }

@@ -25,6 +25,18 @@ describe('numbers', () => {
     ['12.3.4', '.', null],
     ['1,2345', '.', null],
     ['abc', '.', null],
+    ['5-', '.', -5],
+    ['+4', '.', 4],
+    ['$-1.50', '.', -1.5],
+    ['12-34', '.', null],
+    ['2024-01-05', '.', null],
+    ['05/11/2026', '.', null],
+    ['--4', '.', null],
+    ['(-4)', '.', null],
+    ['12 34', '.', null],
+    ['1,234.567,8', '.', null],
+    ['1 234.567', ',', null],
+    [`1${' '.repeat(5000)}x`, '.', null],
   ] as const)('%s with %s', (text, mark, expected) => {
     expect(readNumber(text, mark)).toBe(expected);
   });

@@ -49,24 +49,36 @@ export function dateOrders(samples: readonly string[]): DateOrder[] {
 
 const plain = /^\d+(?:\.\d+)?$/;
 
+const longestNumber = 40;
+/** Sign, currency, sign, figures, currency or per cent, sign: at most one sign, and it stands at an end. */
+const written =
+  /^([-−+])?\s*(?:[A-Z]{3}|[$€£¥])?\s*([-−+])?\s*([\d.,'’ \u00a0\u202f]*[\d.,])\s*(?:[A-Z]{3}|[$€£¥%])?\s*([-−])?$/u;
+const figures = {
+  '.': /^(?:\d{1,3}([,'’ \u00a0\u202f])\d{3}(?:\1\d{3})*(?:\.\d+)?|\d+\.?\d*|\.\d+)$/,
+  ',': /^(?:\d{1,3}([.'’ \u00a0\u202f])\d{3}(?:\1\d{3})*(?:,\d+)?|\d+,?\d*|,\d+)$/,
+} as const;
+
 /**
- * A number out of `$1,234.50`, `1.234,50 €`, `12.5%`, `(3.20)`, `-4`. Per cent gives per cent, not a share. Blank
- * and dash are 0 with `empty` set by the caller. Null: not a number.
+ * A number out of `$1,234.50`, `1.234,50 €`, `12.5%`, `(3.20)`, `-4`, and of nothing else: a date or a range is none.
+ * Per cent gives per cent, not a share. Blank and dash are 0 with `empty` set by the caller. Null: not a number.
  */
 export function readNumber(text: string, mark: DecimalMark): number | null {
   // By far the most values look like this: no need to take them apart.
   if (mark === '.' && plain.test(text)) return Number(text);
-  let rest = text.trim().replace(/[\s\u00a0\u202f']/g, '');
-  if (blank(rest)) return 0;
-  const negative = /^\(.*\)$/.test(rest) || /^[-−]/.test(rest) || /[-−]$/.test(rest);
-  rest = rest.replace(/^\(|\)$/g, '').replace(/[-−+]/g, '');
-  rest = rest.replace(/^(?:[A-Z]{3}|[$€£¥])|(?:[A-Z]{3}|[$€£¥%])$/gu, '');
-  const thousands = mark === '.' ? ',' : '.';
-  const grouped = new RegExp(`^\\d{1,3}(?:\\${thousands}\\d{3})+(?:\\${mark}\\d+)?$`);
-  const simple = new RegExp(`^(?:\\d+(?:\\${mark}\\d*)?|\\${mark}\\d+)$`);
-  if (!grouped.test(rest) && !simple.test(rest)) return null;
-  const value = Number(rest.replaceAll(thousands, '').replace(mark, '.'));
-  return Number.isFinite(value) ? (negative ? -value : value) : null;
+  const trimmed = text.trim();
+  if (blank(trimmed)) return 0;
+  if (trimmed.length > longestNumber) return null;
+  const enclosed = /^\((.*)\)$/.exec(trimmed)?.[1];
+  const parts = written.exec(enclosed ?? trimmed);
+  if (!parts) return null;
+  const signs = [parts[1], parts[2], parts[4]].filter((sign) => sign !== undefined);
+  if (signs.length > (enclosed === undefined ? 1 : 0)) return null;
+  const found = figures[mark].exec(parts[3]!);
+  if (!found) return null;
+  const digits = found[1] === undefined ? parts[3]! : parts[3]!.replaceAll(found[1], '');
+  const value = Number(digits.replace(mark, '.'));
+  if (!Number.isFinite(value)) return null;
+  return enclosed !== undefined || (signs.length === 1 && signs[0] !== '+') ? -value : value;
 }
 
 /**
