@@ -16,7 +16,7 @@ const closeEnough = 0.005;
  * what the row is about, or its figures are the sums of the rows above: a product may well be named "Total".
  */
 export class Totals {
-  private readonly sums = new Map<string, number>();
+  private readonly sums: Float64Array;
   private readonly identity: Reader[];
   private readonly figures: Reader[];
 
@@ -24,18 +24,20 @@ export class Totals {
     const typeOf = new Map(columns.map(({ name, type }) => [name, type]));
     this.identity = readers.filter(({ name }) => ['text', 'date'].includes(typeOf.get(name) ?? ''));
     this.figures = readers.filter(({ name }) => ['count', 'money'].includes(typeOf.get(name) ?? ''));
+    this.sums = new Float64Array(this.figures.length);
   }
 
   /** Adds the figures of a row that is none. */
   add(values: Values): void {
-    for (const { name } of this.figures) {
-      const value = values[name];
-      if (typeof value === 'number') this.sums.set(name, (this.sums.get(name) ?? 0) + value);
+    const { figures, sums } = this;
+    for (let i = 0; i < figures.length; i++) {
+      const value = values[figures[i]!.name];
+      if (typeof value === 'number') sums[i]! += value;
     }
   }
 
   holds(cells: readonly string[]): boolean {
-    const at = cells.findIndex((cell) => cell !== '');
+    const at = cells[0] === '' ? cells.findIndex((cell) => cell !== '') : 0;
     const first = cells[at] ?? '';
     // Only words can begin a total: dates and numbers need no closer look.
     if (first.charCodeAt(0) <= 57 && !first.startsWith(' ')) return false;
@@ -46,17 +48,18 @@ export class Totals {
   }
 
   private sumsUp(cells: readonly string[]): boolean {
-    const told = this.figures.filter(({ at }) => (cells[at] ?? '').trim() !== '');
+    const told = this.figures
+      .map(({ at, read }, i) => ({ text: (cells[at] ?? '').trim(), read, sum: this.sums[i]! }))
+      .filter(({ text }) => text !== '');
     return (
       told.length > 0 &&
-      told.every(({ name, at, read }) => {
+      told.every(({ text, read, sum }) => {
         let value: string | number | null;
         try {
-          value = read(cells[at]!);
+          value = read(text);
         } catch {
           return false;
         }
-        const sum = this.sums.get(name) ?? 0;
         return typeof value === 'number' && sum > 0 && Math.abs(value - sum) <= closeEnough * sum;
       })
     );

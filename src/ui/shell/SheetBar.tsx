@@ -4,9 +4,15 @@ import { acosAfter } from '../../core/changes/lines.ts';
 import { counted, money, percent, signedMoney } from '../../core/metrics/format.ts';
 import { useSheet } from './data.ts';
 
+/** Nothing is said of a sheet that has not been read. */
+const saidOf = (lines: number | null, failed: boolean): string => {
+  if (lines === null) return failed ? 'The sheet could not be read' : 'Counting the lines of the sheet';
+  return lines === 0 ? 'The sheet is empty' : `${counted(lines, 'line')} on the sheet`;
+};
+
 /** The open change sheet, always in sight: nothing leaves for the marketplace except through it. */
 export function SheetBar() {
-  const { data } = useSheet();
+  const { data, isError } = useSheet();
   const lines = data?.lines.length ?? 0;
   const effect = data?.effect;
   const week = data?.week;
@@ -29,7 +35,7 @@ export function SheetBar() {
       }}
     >
       <b data-testid="sheet-lines">
-        {lines === 0 ? 'The sheet is empty' : `${counted(lines, 'line')} on the sheet`}
+        {saidOf(data ? lines : null, isError)}
       </b>
       {effect && lines > 0 && (
         <>
