@@ -71,7 +71,7 @@ test('a file in other words: mapped with samples, asked what cannot be guessed, 
   await preview.getByRole('button', { name: 'Load the file' }).click();
 
   const result = page.getByTestId('load-result');
-  await expect(result).toContainText('2 rows loaded of 4 read; 1 rejected, 1 totals left out.');
+  await expect(result).toContainText('2 rows loaded of 4 read; 1 rejected, 1 total left out.');
   await expect(result).toContainText('3 Sep 2026 to 4 Sep 2026');
   await expect(result).toContainText('Row 4, column clicks, “three”: It is not a number.');
   const [download] = await Promise.all([
@@ -160,7 +160,7 @@ test('a workbook: sheet by sheet, each as what it is; then everything as one pac
   await expect(kind).toHaveValue('campaign-hours');
   await preview.getByRole('button', { name: 'Load the file' }).click();
   const result = page.getByTestId('load-result');
-  await expect(result).toContainText('1 rows loaded of 2 read; 1 rejected');
+  await expect(result).toContainText('1 row loaded of 2 read; 1 rejected');
   await expect(result).toContainText('Row 3, column hour, “25”: Hours go from 0 to 23.');
 
   const saved = page.waitForEvent('download');
@@ -193,7 +193,7 @@ test('a summary of a month is said wherever it counts, and where it does not', a
   const preview = page.getByTestId('preview');
   await expect(preview).toContainText('They count in windows that hold all of their days.');
   await preview.getByRole('button', { name: 'Load the file' }).click();
-  await expect(page.getByTestId('load-result')).toContainText('1 rows loaded');
+  await expect(page.getByTestId('load-result')).toContainText('1 row loaded');
   const explore = (from: string, to: string) =>
     page.goto(`${stack.url}/explore?level=targets&from=${from}&to=${to}`);
   const said = page.getByTestId('rests-on-summary');

@@ -75,6 +75,38 @@ test('reading the round writes nothing: no theta, whatever the window', async ()
   expect(await kept()).toEqual(before);
 });
 
+test('a scope that starts far up is held at 1, and stands right once its goal comes down', async () => {
+  interface Goals {
+    goals: {
+      key: string;
+      targetAcos: number;
+      theta: { value: number; reason: string; outcome: string } | null;
+    }[];
+  }
+  const sku = 'TT-WGT6';
+  const set = (targetAcos: number) =>
+    callApi(stack.url, 'PUT', '/api/goals', {
+      scope: 'product',
+      key: sku,
+      targetAcos,
+      bidFloor: null,
+      bidCeiling: null,
+    });
+  const theta = async () => {
+    for (;;) {
+      const found = (await get<Goals>('/api/goals')).goals.find(({ key }) => key === sku)?.theta;
+      if (found) return found;
+    }
+  };
+  await set(0.75);
+  expect(await theta()).toMatchObject({ value: 1, outcome: 'wants confirmation' });
+  await set(0.25);
+  const down = await theta();
+  const rho = Number(/÷ ([\d.]+) paid per bid/.exec(down.reason)![1]);
+  expect(down.value).toBeCloseTo((1.3 * 0.25) / rho, 2);
+  await callApi(stack.url, 'DELETE', `/api/goals?scope=product&key=${sku}`, {});
+});
+
 test('a held finding takes nothing onto the sheet until it is confirmed beyond its guard', async () => {
   const round = await get<Round>('/api/round');
   const held = round.findings.find(

@@ -165,10 +165,19 @@ export async function readFile(
   const totals = new Totals(readers, fileKinds[choices.kind]);
   let row = 0;
   for await (const { records, broken, bytes } of recordsOf(path, layout)) {
+    const unread = new Map(broken.map((one) => [one.line, one]));
     for (const cells of records) {
       row++;
-      // Empty rows of a sheet count for the place of the next, and for nothing else.
-      if (row <= layout.titleRows + 1 || cells.length === 0) continue;
+      if (row <= layout.titleRows + 1) continue;
+      if (cells.length === 0) {
+        // Empty rows count for the place of the next, and for nothing else.
+        const lost = unread.get(row);
+        if (!lost) continue;
+        reading.rowsRead++;
+        reading.rowsRejected++;
+        await onRejected({ row, column: '', value: '', reason: lost.reason, cells: [lost.text] });
+        continue;
+      }
       reading.rowsRead++;
       if (totals.holds(cells)) {
         reading.rowsTotals++;
@@ -189,11 +198,6 @@ export async function readFile(
       totals.add(values);
       const wait = onRow(values);
       if (wait) await wait;
-    }
-    for (const { line, text, reason } of broken) {
-      reading.rowsRead++;
-      reading.rowsRejected++;
-      await onRejected({ row: line, column: '', value: '', reason, cells: [text] });
     }
     reading.bytes = bytes;
     await onProgress(bytes);

@@ -1,5 +1,5 @@
 import { defaultGuards } from '../../core/bids/guards.ts';
-import { paidPerBid, startFactor, startTheta, thetaAt } from '../../core/bids/theta.ts';
+import { paidPerBid, startFactor, thetaAt } from '../../core/bids/theta.ts';
 import {
   addDays,
   daysBetween,
@@ -248,7 +248,10 @@ export function targetsInScope(
   });
 }
 
-/** Theta at the start of a scope, and the sentence that says why. */
+/**
+ * Theta at the start of a scope, and the sentence that says why. Kept as it is, and held at 1 where it is used: a goal
+ * moved down again starts from what it would have been.
+ */
 export function startOf(
   goal: GoalRow,
   all: GoalRow[],
@@ -263,11 +266,9 @@ export function startOf(
     bids += present.priced * bid * adGroups.get(adGroupId)!.modifier;
   }
   const rho = paidPerBid(spend, bids);
-  const theta = startTheta(goal.target_acos, rho, goal.above_one);
-  const held = theta < (startFactor * goal.target_acos) / rho - 1e-9 ? ', held at 1' : '';
   return {
-    theta,
-    reason: `Start: ${startFactor} × ${percent(goal.target_acos)} ÷ ${significant(rho)} paid per bid${held}.`,
+    theta: (startFactor * goal.target_acos) / rho,
+    reason: `Start: ${startFactor} × ${percent(goal.target_acos)} ÷ ${significant(rho)} paid per bid.`,
   };
 }
 
@@ -281,7 +282,10 @@ async function goalsWithTheta(
   const rows = await goalRows(sql, accountId);
   const thetas = new Map((await thetaRows(sql, accountId)).map((row) => [`${row.scope}:${row.key}`, row]));
   const goals = rows.map((row): Goal => {
-    const known = thetas.get(`${row.scope}:${row.key}`);
+    const known = thetas.get(`${row.scope}:${row.key}`) ?? {
+      theta: startOf(row, rows, adGroups, targets).theta,
+      target_acos: row.target_acos,
+    };
     return {
       scope: row.scope,
       key: row.key,
@@ -289,9 +293,7 @@ async function goalsWithTheta(
       bidFloor: row.bid_floor,
       bidCeiling: row.bid_ceiling,
       stance: row.stance,
-      theta: known
-        ? thetaAt(known, row.target_acos, row.above_one).theta
-        : startOf(row, rows, adGroups, targets).theta,
+      theta: thetaAt(known, row.target_acos, row.above_one).theta,
     };
   });
   return goals.sort((a) => (a.scope === 'account' ? -1 : 1));

@@ -5,7 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useRef, useState, type DragEvent } from 'react';
-import { count } from '../../core/metrics/format.ts';
+import { count, counted } from '../../core/metrics/format.ts';
 import { ask, get, send, upload } from '../../ui/api.ts';
 import { instant, longDay } from '../../ui/days.ts';
 import { useJob, type JobView } from '../../ui/hooks/useJob.ts';
@@ -120,6 +120,7 @@ function Data() {
           px: 2.25,
           py: 2,
           display: 'grid',
+          gridTemplateColumns: 'minmax(0, 1fr)',
           gap: 2,
         }}
       >
@@ -264,13 +265,15 @@ function Ended({ job }: { job: JobView }) {
       </Typography>
     );
   }
+  // What it did stands, though what it had to tell could not be kept.
+  if (!job.result) return <Typography variant="body2">{job.message}</Typography>;
   if (job.kind === 'load_package') {
     const { parts } = job.result as PackageResult;
     const sum = (of: 'rowsRead' | 'rowsLoaded' | 'rowsRejected') =>
       parts.reduce((total, part) => total + part[of], 0);
     return (
       <Typography variant="body2" data-testid="load-result">
-        <b>{count(sum('rowsLoaded'))} rows loaded</b> of {count(sum('rowsRead'))} read in{' '}
+        <b>{counted(sum('rowsLoaded'), 'row')} loaded</b> of {count(sum('rowsRead'))} read in{' '}
         {parts.filter(({ rowsRead }) => rowsRead > 0).length} parts; {count(sum('rowsRejected'))} rejected.
       </Typography>
     );
@@ -280,10 +283,11 @@ function Ended({ job }: { job: JobView }) {
   const result = job.result as LoadResult;
   return (
     <Box data-testid="load-result" sx={{ typography: 'body2' }}>
-      <b>{count(result.rowsLoaded)} rows loaded</b> of {count(result.rowsRead)} read;{' '}
-      {count(result.rowsRejected)} rejected, {count(result.rowsTotals)} totals left out.{' '}
+      <b>{counted(result.rowsLoaded, 'row')} loaded</b> of {count(result.rowsRead)} read;{' '}
+      {count(result.rowsRejected)} rejected, {counted(result.rowsTotals, 'total')} left out.{' '}
       {result.firstDay && result.lastDay && `${longDay(result.firstDay)} to ${longDay(result.lastDay)}. `}
-      {result.daysReplaced > 0 && `${result.daysReplaced} days were known and have been replaced. `}
+      {result.daysReplaced > 0 &&
+        `${counted(result.daysReplaced, 'day')} ${result.daysReplaced === 1 ? 'was known and has' : 'were known and have'} been replaced. `}
       {result.rejectedFile && (
         <>
           <Link href={`/api/files/${result.rejectedFile}`} download>
@@ -363,7 +367,7 @@ function Imports({ answer }: { answer: ImportsAnswer | undefined }) {
                 )}
               </td>
               <td>{count(row.rows_totals)}</td>
-              <td>{row.days_replaced > 0 ? `${row.days_replaced} days` : ''}</td>
+              <td>{row.days_replaced > 0 ? counted(row.days_replaced, 'day') : ''}</td>
             </tr>
           ))}
         </tbody>
