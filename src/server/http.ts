@@ -73,6 +73,27 @@ export const reads =
     }
   };
 
+/** Bodies of calls: the largest honest one names sixty thousand findings. Files come in as streams. */
+const mostBytes = 8 * 1024 * 1024;
+
+/** The body of a call as bytes, up to a limit; what is longer is not read to its end. */
+export async function bytesOf(request: Request, most = mostBytes): Promise<Uint8Array> {
+  const tooLarge = () =>
+    new ServiceError(413, 'too_large', `A body has at most ${Math.round(most / 1024 / 1024)} MB here.`);
+  if (Number(request.headers.get('content-length') ?? 0) > most) throw tooLarge();
+  const parts: Uint8Array[] = [];
+  let length = 0;
+  for await (const part of (request.body ?? []) as unknown as AsyncIterable<Uint8Array>) {
+    length += part.length;
+    if (length > most) throw tooLarge();
+    parts.push(part);
+  }
+  return Buffer.concat(parts);
+}
+
+export const textOf = async (request: Request, most = mostBytes): Promise<string> =>
+  new TextDecoder().decode(await bytesOf(request, most));
+
 function bodyOf<T>(schema: Joi.Schema<T>, text: string): T {
   let value: unknown;
   try {
@@ -88,7 +109,7 @@ export const asks =
   <T>(schema: Joi.Schema<T>, handler: (call: Call<T>) => Promise<unknown>): APIRoute =>
   async (context) => {
     try {
-      const body = bodyOf(schema, await context.request.text());
+      const body = bodyOf(schema, await textOf(context.request));
       const call = { accountId: theAccount, body, context, query: context.url.searchParams };
       const result = await handler(call);
       return result instanceof Response ? result : json(result);
@@ -102,7 +123,7 @@ export const writes =
   <T>(schema: Joi.Schema<T>, handler: (call: Call<T>) => Promise<unknown>): APIRoute =>
   async (context) => {
     try {
-      const text = await context.request.text();
+      const text = await textOf(context.request);
       const body = bodyOf(schema, text);
       const run = async () => {
         const call = { accountId: theAccount, body, context, query: context.url.searchParams };

@@ -81,7 +81,7 @@ test('a goal moved far up holds theta at 1 until that is confirmed, and again on
     await page.keyboard.press('Enter');
   };
   await page.goto(`${stack.url}/goals`);
-  const row = page.getByRole('row').filter({ hasText: 'The account' });
+  const row = page.getByRole('row').filter({ has: page.getByText('The account', { exact: true }) });
   const before = await page.getByLabel(/^Target ACOS of The account/).inputValue();
   await aim('75');
   await expect(row).toContainText('At 75 % a bid would go above its own revenue per click: held at 1');

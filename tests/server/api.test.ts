@@ -111,6 +111,48 @@ describe('goals', () => {
   });
 });
 
+describe('what comes in', () => {
+  test.each(['2026-02-31', '2026-13-01', '0000-01-01', '12026-01-01', 'yesterday', '2026-1-1'])(
+    'a day that is none is told, wherever it stands: %s',
+    async (bad) => {
+      for (const path of ['round', 'terms/negatives', 'lanes']) {
+        const answer = await fetch(`${stack.url}/api/${path}?from=${bad}&to=2026-11-16`);
+        expect([path, answer.status]).toEqual([path, 422]);
+        expect(((await answer.json()) as { detail: string }).detail).toContain('is no day');
+      }
+      const table = await fetch(`${stack.url}/api/explore/table`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ level: 'targets', columns: [], window: { from: bad, to: '2026-11-16' } }),
+      });
+      expect(table.status).toBe(422);
+    },
+  );
+
+  test('a window of centuries, or one that ends before it begins', async () => {
+    for (const [from, to] of [
+      ['2000-01-01', '2099-01-01'],
+      ['2026-11-16', '2026-10-01'],
+    ]) {
+      const answer = await fetch(`${stack.url}/api/round?from=${from}&to=${to}`);
+      expect(answer.status).toBe(422);
+    }
+  });
+
+  test('a body larger than any honest one is refused before it is read', async () => {
+    const body = JSON.stringify({ groups: ['x'.repeat(9 * 1024 * 1024)] });
+    for (const path of ['sheet/undo', 'lanes/file', 'terms/lists/read', 'explore/table']) {
+      const answer = await fetch(`${stack.url}/api/${path}`, {
+        method: 'POST',
+        headers: { 'content-type': path.includes('file') ? 'text/csv' : 'application/json' },
+        body,
+      });
+      expect([path, answer.status]).toEqual([path, 413]);
+      expect(answer.headers.get('content-type')).toContain('problem+json');
+    }
+  });
+});
+
 test('a week later theta is steered once, with its reason; fetching again steers nothing', async () => {
   await callApi(stack.url, 'GET', '/api/round');
   const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/advance', { days: 7 });

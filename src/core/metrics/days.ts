@@ -18,6 +18,27 @@ export interface Window {
 
 export const windowDays = (window: Window): number => daysBetween(window.from, window.to) + 1;
 
+const [firstYear, lastYear] = [2000, 2100];
+
+/** Whether a text is a day that a figure can be of: a real one of this century. */
+export function isDay(text: string): boolean {
+  if (!/^\d{4}-\d{2}-\d{2}$/.test(text)) return false;
+  const year = Number(text.slice(0, 4));
+  return year >= firstYear && year <= lastYear && !Number.isNaN(time(text)) && addDays(text, 0) === text;
+}
+
+/** Longer windows than five years are a slip of the hand, and cost what nobody waits for. */
+const mostWindowDays = 1830;
+
+/** What is wrong with a window, as a sentence; null when nothing is. */
+export function windowProblem({ from, to }: Window): string | null {
+  const none = [from, to].find((day) => !isDay(day));
+  if (none !== undefined) return `“${none.slice(0, 20)}” is no day: days are written as 2026-11-05.`;
+  if (from > to) return 'The window ends before it begins.';
+  if (windowDays({ from, to }) > mostWindowDays) return `A window has at most ${mostWindowDays} days.`;
+  return null;
+}
+
 /** The `length` days that end with `to`. */
 export const windowEnding = (to: Day, length: number): Window => ({ from: addDays(to, 1 - length), to });
 

@@ -1,6 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { addDays, daysBetween, windowBefore, windowDays, windowEnding } from './days.ts';
+import {
+  addDays,
+  daysBetween,
+  isDay,
+  windowBefore,
+  windowDays,
+  windowEnding,
+  windowProblem,
+} from './days.ts';
 import * as figures from './figures.ts';
 import { percent, signedMoney } from './format.ts';
 import { decay, defaultMaturity, estimateMaturity, maturity, settledAge } from './maturity.ts';
@@ -127,4 +135,13 @@ describe('maturity', () => {
   test('decay halves every 45 days', () => {
     expect([decay(0), decay(45), decay(90)]).toEqual([1, 0.5, 0.25]);
   });
+});
+
+test('days and windows: real ones of this century', () => {
+  expect(['2026-11-05', '2000-01-01', '2028-02-29'].every(isDay)).toBe(true);
+  expect(['2026-02-29', '2026-11-5', '1999-12-31', '2101-01-01', '', '2026-11-05 '].some(isDay)).toBe(false);
+  expect(windowProblem({ from: '2026-11-01', to: '2026-11-30' })).toBe(null);
+  expect(windowProblem({ from: '2026-11-01', to: '2026-10-30' })).toBe('The window ends before it begins.');
+  expect(windowProblem({ from: '2026-02-30', to: '2026-10-30' })).toContain('“2026-02-30” is no day');
+  expect(windowProblem({ from: '2000-01-01', to: '2026-10-30' })).toContain('at most 1830 days');
 });

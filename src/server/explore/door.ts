@@ -2,13 +2,11 @@ import Joi from 'joi';
 import { levels } from '../../core/explore/columns.ts';
 import { operators, type Condition } from '../../core/explore/conditions.ts';
 import type { Edit } from '../../core/explore/edits.ts';
+import { window as windowSchema } from '../doors.ts';
 import type { EditRequest, TableRequest } from './index.ts';
 import { dimensions, type Cut } from './tabulate.ts';
 
 /** What comes in at the doors of Explore, checked. */
-
-const day = Joi.string().pattern(/^\d{4}-\d{2}-\d{2}$/);
-const span = Joi.object({ from: day.required(), to: day.required() });
 
 const plain = Joi.object({
   column: Joi.string().required(),
@@ -36,8 +34,8 @@ export const tableKeys = {
   sort: Joi.string().allow(null).default(null),
   descending: Joi.boolean().default(true),
   columns: Joi.array().items(Joi.string()).max(60).default([]),
-  window: span.allow(null).default(null),
-  comparison: span.allow(null).default(null),
+  window: windowSchema.allow(null).default(null),
+  comparison: windowSchema.allow(null).default(null),
 };
 
 const dimension = Joi.string()

@@ -1,4 +1,5 @@
 import { ServiceError } from '../errors.ts';
+import { log } from '../log.ts';
 import { linesOf, parted } from './csv.ts';
 import { decodeHead, encodingOf, readHead, type Encoding } from './decode.ts';
 import {
@@ -129,7 +130,8 @@ async function sheetHeads(path: string, fileName: string): Promise<Map<string, s
       // Rows keep their places, empty ones too.
       rows[row - 1] = cells;
     }
-  } catch {
+  } catch (error) {
+    log.warn({ error, fileName }, 'workbook could not be read');
     const message = 'This is an archive, and no workbook that can be read.';
     throw new ServiceError(422, 'no_workbook', message, { file: fileName });
   }

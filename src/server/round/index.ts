@@ -1,5 +1,5 @@
 import { Piscina } from 'piscina';
-import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
+import { addDays, windowEnding, windowProblem, type Window } from '../../core/metrics/days.ts';
 import { total } from '../../core/metrics/figures.ts';
 import { sentenceOf, workingOf } from '../../core/round/explain.ts';
 import type { Finding } from '../../core/round/types.ts';
@@ -74,8 +74,8 @@ export async function windowOf(accountId: number, from: string | null, to: strin
     );
   }
   if (from !== null && to !== null) {
-    if (from > to)
-      throw new ServiceError(422, 'bad_window', 'The window ends before it begins.', { field: 'from' });
+    const wrong = windowProblem({ from, to });
+    if (wrong) throw new ServiceError(422, 'bad_window', wrong, { field: 'from' });
     return { from, to };
   }
   const { settledTo } = await settling(db(), account);

@@ -1,9 +1,8 @@
 import Joi from 'joi';
+import { day } from '../doors.ts';
 import type { NegativeList, NegativesCall } from './negatives.ts';
 
 /** What calls about search terms share. */
-
-const day = Joi.string().pattern(/^\d{4}-\d{2}-\d{2}$/);
 
 export interface WindowCall {
   from: string;

@@ -34,9 +34,7 @@ export function SheetBar() {
         '& span': { opacity: 0.75 },
       }}
     >
-      <b data-testid="sheet-lines">
-        {saidOf(data ? lines : null, isError)}
-      </b>
+      <b data-testid="sheet-lines">{saidOf(data ? lines : null, isError)}</b>
       {effect && lines > 0 && (
         <>
           <div>

@@ -1,4 +1,4 @@
-import { reads } from '../../../server/http.ts';
+import { bytesOf, reads } from '../../../server/http.ts';
 import { lanesCsv, readLanesCsv } from '../../../server/lanes/file.ts';
 
 /** The lanes in force as CSV. */
@@ -14,5 +14,5 @@ export const GET = reads(
 
 /** Reads a CSV of lanes: those that can stand, and what is wrong with the others. Nothing is saved. */
 export const POST = reads(async ({ accountId, context }) =>
-  readLanesCsv(accountId, new Uint8Array(await context.request.arrayBuffer())),
+  readLanesCsv(accountId, await bytesOf(context.request)),
 );

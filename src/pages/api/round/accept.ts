@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import type { Adjustment } from '../../../core/changes/lines.ts';
 import { acceptFindings } from '../../../server/changes/index.ts';
+import { day } from '../../../server/doors.ts';
 import { writes } from '../../../server/http.ts';
 import { windowOf } from '../../../server/round/index.ts';
 
@@ -10,10 +11,6 @@ interface Body {
   keys: string[];
   adjustments: Record<string, Adjustment>;
 }
-
-const day = Joi.string()
-  .pattern(/^\d{4}-\d{2}-\d{2}$/)
-  .required();
 
 const adjustment = Joi.object({
   bid: Joi.number().integer().min(0),
@@ -25,8 +22,8 @@ const adjustment = Joi.object({
 });
 
 const schema = Joi.object<Body>({
-  from: day,
-  to: day,
+  from: day.required(),
+  to: day.required(),
   keys: Joi.array().items(Joi.string()).min(1).max(60_000).required(),
   adjustments: Joi.object().pattern(Joi.string(), adjustment).default({}),
 });
