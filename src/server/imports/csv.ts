@@ -8,7 +8,7 @@ import { dsvFormat } from 'd3';
 /** Records by line: the i-th is of the i-th line; empty where the line holds none. */
 export interface Lines {
   records: string[][];
-  /** Lines that hold no record, counted from 0 within these; their text, and why. */
+  /** Lines that hold no record, counted from 0 within these; the first 4,096 characters of each, and why. */
   broken: { line: number; text: string; reason: string }[];
   /** Lines at the end that a quote may go on from, once more are there. */
   rest: string[];
@@ -98,7 +98,7 @@ export function parted(
       line.length > longestRecord
         ? `It has ${line.length} characters, more than any row.`
         : 'Its quotes do not open and close as they should.';
-    found.broken.push({ line: at, text: line, reason });
+    found.broken.push({ line: at, text: line.slice(0, longestRecord >> 8), reason });
     found.records.push([]);
   }
   endRun();

@@ -97,8 +97,8 @@ async function* csvRecords(path: string, layout: Layout): AsyncGenerator<Batch> 
       if (done) break;
       pending += value;
       bytes += value.length;
-      // A line break may be two characters of which only the first has been read.
-      const end = pending.lastIndexOf('\n') + 1;
+      // Some files end their lines with a return alone; one at the very end may be half of a line break.
+      const end = pending.lastIndexOf('\n') + 1 || pending.lastIndexOf('\r', pending.length - 2) + 1;
       if (end === 0) {
         if (pending.length <= longestRecord * 2) continue;
         // No row is that long: its beginning stands for it, the rest up to the next line break is passed over.
