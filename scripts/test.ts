@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { demoGoals } from '../demo/goals.ts';
 import { demoScenario } from '../demo/scenario.ts';
 import { build } from './lib/build.ts';
-import { startCluster } from './lib/cluster.ts';
+import { refuseIfUsed, startCluster } from './lib/cluster.ts';
 import { chromiumPath } from './lib/packages.ts';
 import { callApi, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
 
@@ -85,6 +85,7 @@ const add = (more: Counts) => {
   counts.failed += more.failed;
 };
 
+refuseIfUsed(home);
 rmSync(home, { recursive: true, force: true });
 mkdirSync(home, { recursive: true });
 if (!only) {

@@ -1,13 +1,21 @@
 import { randomBytes } from 'node:crypto';
 import { defineMiddleware } from 'astro:middleware';
 import { contentPolicy, refuseCall } from './server/guard.ts';
-import { problem } from './server/http.ts';
+import { problem, unreachable } from './server/http.ts';
+import { log } from './server/log.ts';
 import { start } from './server/start.ts';
 
 export const onRequest = defineMiddleware(async ({ request, locals }, next) => {
   const refused = refuseCall(request.method, request.headers);
   if (refused) return problem(403, 'refused', refused);
-  await start();
+  if (new URL(request.url).pathname !== '/api/health') {
+    try {
+      await start();
+    } catch (error) {
+      log.warn({ error }, 'the server cannot start yet');
+      return unreachable();
+    }
+  }
   const nonce = randomBytes(18).toString('base64');
   (locals as { nonce?: string }).nonce = nonce;
   const response = await next();

@@ -10,12 +10,13 @@ const newest = (path: string): number => {
   return Math.max(...readdirSync(path).map((name) => newest(join(path, name))), 0);
 };
 
-/** Bundles the workers of judging and of Explore: they run in threads of their own, outside Astro's build. */
+/** Bundles the workers of judging, of Explore and of files: they run in threads of their own, outside Astro's build. */
 async function bundleWorkers(): Promise<void> {
   await bundle({
     entryPoints: {
       judge: join(root, 'src/server/round/worker.ts'),
       explore: join(root, 'src/server/explore/worker.ts'),
+      files: join(root, 'src/server/imports/files.worker.ts'),
     },
     outdir: join(root, 'dist/workers'),
     outExtension: { '.js': '.mjs' },

@@ -1,6 +1,6 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, rmSync, statSync, openSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, statSync, openSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { setTimeout as sleep } from 'node:timers/promises';
 import postgres from 'postgres';
@@ -50,6 +50,27 @@ function place(dir: string): string {
   return home;
 }
 
+/** True while the process that started the cluster lives; its number may since have gone to another program. */
+function isOurs(pid: number): boolean {
+  try {
+    return readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('node');
+  } catch {
+    return false;
+  }
+}
+
+/** Throws while another process runs a cluster with its data under `dir`. */
+export function refuseIfUsed(dir: string): void {
+  const file = `${place(dir)}/owner.pid`;
+  const owner = existsSync(file) ? Number(readFileSync(file, 'utf8')) : 0;
+  if (owner > 0 && owner !== process.pid && isOurs(owner)) {
+    throw new Error(
+      `${dir} is in use by process ${owner}. Stop it first, or choose another folder for this start.`,
+    );
+  }
+}
+
+/** Stops what a start that fell left behind. */
 function stopLeftOver(data: string): void {
   const file = `${data}/postmaster.pid`;
   if (!existsSync(file)) return;
@@ -64,7 +85,7 @@ function stopLeftOver(data: string): void {
 }
 
 /** Starts a private cluster on loopback, on a free port, with its data under `dir`. DATABASE_URL set: uses that. */
-export async function startCluster(dir: string): Promise<Cluster> {
+export async function startCluster(dir: string, wantedPort?: number): Promise<Cluster> {
   const given = process.env.DATABASE_URL;
   if (given) {
     return { database: (name) => makeDatabase(given, name), stop: () => Promise.resolve() };
@@ -78,12 +99,15 @@ export async function startCluster(dir: string): Promise<Cluster> {
     const result = spawnSync(all[0]!, all.slice(1), { encoding: 'utf8', cwd: home });
     if (result.status !== 0) throw new Error(`${command} failed: ${result.stderr || result.stdout}`);
   };
+  const ownerFile = `${home}/owner.pid`;
+  refuseIfUsed(dir);
+  writeFileSync(ownerFile, String(process.pid));
+  stopLeftOver(data);
   if (!existsSync(`${data}/PG_VERSION`)) {
     const args = ['-D', data, '-U', 'mowing', '--auth=trust', '--encoding=UTF8', '--locale=C.UTF-8', '-N'];
     run('initdb', args);
   }
-  stopLeftOver(data);
-  const port = await freePort();
+  const port = wantedPort ?? (await freePort());
   const settings = {
     listen_addresses: '127.0.0.1',
     port: String(port),
@@ -122,6 +146,7 @@ export async function startCluster(dir: string): Promise<Cluster> {
       if (server.exitCode !== null) return;
       server.kill('SIGINT');
       await ended;
+      rmSync(ownerFile, { force: true });
     },
   };
 }

@@ -60,8 +60,8 @@ export async function startQuayside(options: QuaysideOptions): Promise<Running> 
   return running(child, url);
 }
 
-/** Starts the built application and waits until it answers. */
-export async function startApplication(env: NodeJS.ProcessEnv, port?: number): Promise<Running> {
+/** Starts the built application; it may not answer yet. */
+export async function spawnApplication(env: NodeJS.ProcessEnv, port?: number): Promise<Running> {
   const chosen = port ?? (await freePort());
   const child = spawn(process.execPath, ['dist/server/entry.mjs'], {
     cwd: root,
@@ -69,18 +69,24 @@ export async function startApplication(env: NodeJS.ProcessEnv, port?: number): P
     detached: true,
     env: { ...process.env, ...env, HOST: '127.0.0.1', PORT: String(chosen) },
   });
-  const url = `http://127.0.0.1:${chosen}`;
+  return running(child, `http://127.0.0.1:${chosen}`);
+}
+
+/** Starts the built application and waits until it answers. */
+export async function startApplication(env: NodeJS.ProcessEnv, port?: number): Promise<Running> {
+  const application = await spawnApplication(env, port);
+  const { url, child } = application;
   for (let tries = 0; ; tries++) {
     if (child.exitCode !== null) throw new Error(`The application ended with ${child.exitCode}.`);
     const answer = await fetch(`${url}/api/health`).catch(() => null);
-    if (answer?.ok) break;
-    if (answer !== null || tries > 300) {
+    if (answer?.ok) return application;
+    // 503: it waits for its database.
+    if ((answer !== null && answer.status !== 503) || tries > 300) {
       child.kill();
       throw new Error(`The application does not start: ${answer ? await answer.text() : 'no answer'}`);
     }
     await sleep(100);
   }
-  return running(child, url);
 }
 
 /** Calls the application's API as a script would. */

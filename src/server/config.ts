@@ -15,6 +15,10 @@ export const config = {
   judgeWorker: resolve(process.env.MOWING_JUDGE_WORKER ?? 'dist/workers/judge.mjs'),
   /** Where the bundled worker of Explore lies. */
   exploreWorker: resolve(process.env.MOWING_EXPLORE_WORKER ?? 'dist/workers/explore.mjs'),
+  /** Where the bundled worker that reads files lies. */
+  filesWorker: resolve(process.env.MOWING_FILES_WORKER ?? 'dist/workers/files.mjs'),
+  /** Memory of a thread that loads a file, in MB; one that looks at a file has less than half of it. */
+  fileMemory: Number(process.env.MOWING_FILE_MEMORY ?? 1536),
   migrations: resolve(process.env.MOWING_MIGRATIONS ?? 'src/server/db/migrations'),
   /** Lines per batch sent to the marketplace (at most what it takes). */
   batchLines: Number(process.env.MOWING_BATCH_LINES ?? 100),

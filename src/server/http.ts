@@ -1,10 +1,9 @@
-import { createHash } from 'node:crypto';
 import type { APIContext, APIRoute } from 'astro';
 import type Joi from 'joi';
 import { theAccount } from './account/index.ts';
-import { db } from './db/connection.ts';
-import { storable } from './db/storable.ts';
+import { isUnreachable, together } from './db/connection.ts';
 import { ServiceError } from './errors.ts';
+import { once } from './idempotency.ts';
 import { log } from './log.ts';
 
 /** What endpoints share: checking what comes in, problem details on the way out, answers kept under their key. */
@@ -33,8 +32,21 @@ export function problem(status: number, code: string, detail: string, place: obj
   });
 }
 
+/** While Postgres is away or starts. */
+export function unreachable(): Response {
+  const message =
+    'The database cannot be reached at the moment. Nothing was half-applied; it is tried again, and so can you.';
+  const response = problem(503, 'database_unreachable', message);
+  response.headers.set('retry-after', '2');
+  return response;
+}
+
 function failure(error: unknown): Response {
   if (error instanceof ServiceError) return problem(error.status, error.code, error.message, error.place);
+  if (isUnreachable(error)) {
+    log.warn({ error }, 'database out of reach');
+    return unreachable();
+  }
   log.error({ error }, 'request failed');
   return problem(500, 'internal', 'Something went wrong on our side. Nothing was half-applied; try again.');
 }
@@ -118,7 +130,10 @@ export const asks =
     }
   };
 
-/** A call that changes something: its body is checked, and its answer is kept under its Idempotency-Key. */
+/**
+ * A call that changes something: its body is checked; the change and its answer, kept under the call's Idempotency-Key,
+ * stand together or not at all.
+ */
 export const writes =
   <T>(schema: Joi.Schema<T>, handler: (call: Call<T>) => Promise<unknown>): APIRoute =>
   async (context) => {
@@ -130,43 +145,14 @@ export const writes =
         return (await handler(call)) ?? { done: true };
       };
       const key = context.request.headers.get('idempotency-key');
-      if (key === null) return json(await run());
+      if (key === null) return json(await together(run));
       if (key.length < 8 || key.length > 200) {
         return problem(400, 'bad_key', 'An Idempotency-Key has 8 to 200 characters.');
       }
-      return await once(key, `${context.request.method} ${context.url.pathname}`, text, run);
+      return json(
+        await once(theAccount, key, `${context.request.method} ${context.url.pathname}`, text, run),
+      );
     } catch (error) {
       return failure(error);
     }
   };
-
-/** Runs a call once per key; the same key again gives the kept answer. */
-async function once(key: string, call: string, body: string, run: () => Promise<unknown>): Promise<Response> {
-  const sql = db();
-  const digest = createHash('sha256').update(body).digest('hex');
-  const made = await sql`
-    insert into answered_call (account_id, idempotency_key, call, digest, made_at)
-    values (${theAccount}, ${key}, ${call}, ${digest}, now()) on conflict do nothing returning 1`;
-  if (made.length === 0) {
-    const [known] = await sql<{ call: string; digest: string; body: unknown; status: number | null }[]>`
-      select call, digest, body, status from answered_call
-      where account_id = ${theAccount} and idempotency_key = ${key}`;
-    if (known && (known.call !== call || known.digest !== digest)) {
-      return problem(422, 'key_reused', 'This Idempotency-Key was used for another call.');
-    }
-    if (!known?.status) return problem(409, 'in_progress', 'The first call with this key is still at work.');
-    return json(known.body, known.status);
-  }
-  let result: unknown;
-  try {
-    result = await run();
-  } catch (error) {
-    // A refused call changed nothing: it may be repaired and made again under its key.
-    await sql`delete from answered_call where account_id = ${theAccount} and idempotency_key = ${key}`;
-    throw error;
-  }
-  await sql`
-    update answered_call set status = 200, body = ${sql.json(storable(result) as never)}
-    where account_id = ${theAccount} and idempotency_key = ${key}`;
-  return json(result);
-}

@@ -6,12 +6,13 @@ import { migrate } from './db/migrate.ts';
 import { runAdvance, runFetch } from './fetching/index.ts';
 import { runLoad } from './imports/index.ts';
 import { runLoadPackage } from './imports/package.ts';
+import { keepHouse } from './housekeeping.ts';
 import { handleJobs, startJobs } from './jobs/index.ts';
 import { steerThetas } from './round/steering.ts';
 
 let started: Promise<void> | null = null;
 
-/** Brings the server up once: migrations, the account, jobs that a stopped server left. */
+/** Brings the server up once: migrations, the account, jobs that a stopped server left. Fails while Postgres is away. */
 export function start(): Promise<void> {
   started ??= (async () => {
     await migrate();
@@ -25,6 +26,9 @@ export function start(): Promise<void> {
       await steerThetas(sql, job.account_id);
     });
     await startJobs();
+    keepHouse();
   })();
+  // The next call tries again.
+  started.catch(() => (started = null));
   return started;
 }

@@ -90,7 +90,7 @@ describe('what files look like', () => {
     expect(unknown.kind).toBeNull();
     await expect(inspectFile(put('empty.csv', ''), 'empty.csv')).rejects.toThrow('The file is empty.');
     await expect(inspectFile(put('book.xlsx', 'PK\u0003\u0004rest'), 'book.xlsx')).rejects.toThrow(
-      'no workbook that can be read',
+      'cannot be read as one',
     );
     await expect(inspectFile(put('head.csv', `${header}\n`), 'head.csv')).rejects.toThrow('no rows below');
     await expect(inspectFile(put('text.csv', 'just words\nand more\n'), 'text.csv')).rejects.toThrow(

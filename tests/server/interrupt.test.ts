@@ -105,3 +105,46 @@ test('a rejected cell that cannot be kept as it is does not turn a load into a f
     expect(job.result).toMatchObject({ rowsLoaded: 1, rowsRejected: 1, rejected: [{ row: 3, value: '2␀' }] });
     expect(await sql`select clicks from term_day`).toEqual([{ clicks: 2 }]);
   }));
+
+test('a change whose server falls is there with its answer, or not at all: its key is never stuck', async () => {
+  const stack = await startStack(true);
+  const sql = postgres(stack.databaseUrl, { max: 1 });
+  try {
+    const round = await callApi<{ findings: { key: string; proposal: { kind: string } }[] }>(
+      stack.url,
+      'GET',
+      '/api/round',
+    );
+    const keys = round.findings.filter(({ proposal }) => proposal.kind !== 'none').map(({ key }) => key);
+    const call = (key: string, body: object) =>
+      fetch(`${stack.url}/api/round/accept`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', 'idempotency-key': key },
+        body: JSON.stringify(body),
+      });
+    for (const wait of [0, 60, 120]) {
+      const part = keys.splice(0, 60);
+      const key = `accept-${wait}-and-fall`;
+      const before = await sql`select count(*)::int as lines from line`;
+      const cut = call(key, { keys: part }).catch(() => null);
+      await new Promise((done) => setTimeout(done, wait));
+      await stack.killAndRestart();
+      await cut;
+      const again = await call(key, { keys: part });
+      expect(again.status).toBe(200);
+      const { lines } = (await again.json()) as { lines: number };
+      const after = await sql`select count(*)::int as lines from line`;
+      expect(after[0]!.lines - before[0]!.lines).toBe(lines);
+      const once = await call(key, { keys: part });
+      expect(await once.json()).toMatchObject({ lines });
+      expect(await sql`select count(*)::int as lines from line`).toEqual([...after]);
+    }
+    expect(await sql`select 1 from answered_call where status is null`).toHaveLength(0);
+    await sql`update answered_call set made_at = now() - interval '49 hours'`;
+    await stack.killAndRestart();
+    await expect.poll(() => sql`select 1 from answered_call`).toHaveLength(0);
+  } finally {
+    await sql.end();
+    await stack.stop();
+  }
+});

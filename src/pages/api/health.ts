@@ -1,3 +1,9 @@
-import { reads } from '../../server/http.ts';
+import type { APIRoute } from 'astro';
+import { json } from '../../server/http.ts';
+import { healthOf } from '../../server/health.ts';
 
-export const GET = reads(() => Promise.resolve({ ok: true }));
+/** Which of the parts are up; 503 while one is missing that nothing works without. */
+export const GET: APIRoute = async () => {
+  const health = await healthOf();
+  return json(health, health.ok ? 200 : 503);
+};

@@ -16,7 +16,7 @@ import type { Finding } from '../../core/round/types.ts';
 import { getAccount, settling } from '../account/index.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
-import { enqueue, plan, push } from '../jobs/index.ts';
+import { enqueue } from '../jobs/index.ts';
 import { sumsOfLines } from '../forecasts/queries.ts';
 import { findingsOf } from '../round/index.ts';
 import { limitsOf } from '../round/input.ts';
@@ -341,7 +341,7 @@ export async function sendSheet(
   accountId: number,
   seen: number | undefined,
 ): Promise<{ jobId: string; sheetId: number }> {
-  const planned = await withOpenSheet(accountId, async (tx, sheetId) => {
+  const sheet = await withOpenSheet(accountId, async (tx, sheetId) => {
     const lines = withFlags(await linesOfSheet(tx, accountId, sheetId));
     if (lines.length === 0) throw new ServiceError(422, 'empty_sheet', 'The sheet is empty.');
     if (seen !== undefined && seen !== lines.length) {
@@ -354,10 +354,9 @@ export async function sendSheet(
       throw new ServiceError(422, 'conflicts', message);
     }
     await setSheetState(tx, accountId, sheetId, 'sending');
-    return { sheetId, jobId: await plan(tx, accountId, 'send', { sheetId }) };
+    return sheetId;
   });
-  await push(planned.jobId);
-  return planned;
+  return { sheetId: sheet, jobId: await enqueue(accountId, 'send', { sheetId: sheet }) };
 }
 
 export const listSheets = (accountId: number) => sheetsOf(db(), accountId);

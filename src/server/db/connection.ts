@@ -1,3 +1,4 @@
+import { AsyncLocalStorage } from 'node:async_hooks';
 import postgres, { type Options, type Sql, type TransactionSql } from 'postgres';
 import { config } from '../config.ts';
 
@@ -28,8 +29,66 @@ export function connect(
 
 let shared: Database | null = null;
 
-/** The server's own pool. */
-export function db(): Database {
+function pool(): Database {
   shared ??= connect();
   return shared;
 }
+
+interface Ambient {
+  sql: Database;
+  after: (() => Promise<void> | void)[];
+}
+
+const ambient = new AsyncLocalStorage<Ambient | null>();
+
+/** The server's own pool; within `together`, its transaction. */
+export const db = (): Database => ambient.getStore()?.sql ?? pool();
+
+/**
+ * Everything that `act` writes by `db()` in one transaction: all of it stands when this returns, or none of it when it
+ * throws. Transactions begun within are savepoints of it.
+ */
+export async function together<T>(act: () => Promise<T>): Promise<T> {
+  const after: Ambient['after'] = [];
+  const result = (await pool().begin((begun) => {
+    const sql = Object.assign(begun, {
+      begin: (...args: unknown[]) => begun.savepoint(args.at(-1) as never),
+    }) as unknown as Database;
+    return ambient.run({ sql, after }, act);
+  })) as T;
+  for (const each of after) await each();
+  return result;
+}
+
+/** What must not happen before the change stands: at once, or after the commit of `together`. */
+export async function afterwards(act: () => Promise<void> | void): Promise<void> {
+  const store = ambient.getStore();
+  if (store) store.after.push(act);
+  else await act();
+}
+
+/** Work that is shared by many callers belongs to no one's transaction. */
+export const apart = <T>(act: () => T): T => ambient.run(null, act);
+
+const lostCodes = new Set([
+  'CONNECTION_CLOSED',
+  'CONNECTION_ENDED',
+  'CONNECTION_DESTROYED',
+  'CONNECT_TIMEOUT',
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'EPIPE',
+  // Postgres: shut down by an administrator, after a crash, not yet ready.
+  '57P01',
+  '57P02',
+  '57P03',
+]);
+
+/** Errors that changed threads have lost their codes, and say the same in words. */
+const lostWords =
+  /CONNECTION_(CLOSED|ENDED|DESTROYED)|CONNECT_TIMEOUT|\bECONN(REFUSED|RESET)\b|terminating connection due to|the database system is (starting|shutting)/;
+
+/** True when Postgres was out of reach: the same again, later, may well succeed. */
+export const isUnreachable = (error: unknown): boolean =>
+  error instanceof Error &&
+  (lostCodes.has((error as { code?: string }).code ?? '') || lostWords.test(error.message));

@@ -9,8 +9,7 @@ import { config } from '../config.ts';
 import { keepBlocks } from '../facts/keep.ts';
 import type { JobContext } from '../jobs/index.ts';
 import { fileKinds, mapHeaders, type FileKind } from '../imports/kinds.ts';
-import { inspectFile } from '../imports/inspect.ts';
-import { loadFile } from '../imports/load.ts';
+import { inspectFile, loadFile } from '../imports/guarded.ts';
 import { marketplace } from '../marketplace/index.ts';
 import type { ReportKind } from '../marketplace/connector.ts';
 import { afterFigures } from '../round/learning.ts';
@@ -96,7 +95,7 @@ export async function runFetch({
         asOf: account.today,
         whole,
       };
-      const result = await loadFile(sql, order, new Date(), ({ bytes }) =>
+      const result = await loadFile(order, new Date(), ({ bytes }) =>
         progress({ bytes, bytesTotal: layout.bytes }),
       );
       const { rowsLoaded, rowsRejected, firstDay, lastDay } = result;

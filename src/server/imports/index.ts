@@ -10,9 +10,10 @@ import { notFound, ServiceError } from '../errors.ts';
 import { keepBlocks } from '../facts/keep.ts';
 import { enqueue, type JobContext } from '../jobs/index.ts';
 import { readHead } from './decode.ts';
-import { inspectAs, inspectFile, type Inspection, type Layout, type Wanted } from './inspect.ts';
+import { inspectAs, inspectFile, loadFile } from './guarded.ts';
+import type { Inspection, Layout, Wanted } from './inspect.ts';
 import { fileKinds, mapHeaders, missingColumns, type FileKind, type Mapping } from './kinds.ts';
-import { loadFile, type LoadResult } from './load.ts';
+import type { LoadResult } from './load.ts';
 import { afterFigures } from '../round/learning.ts';
 import { inspectPackage, type PackageAbout } from './package.ts';
 import { insertUpload, rememberMapping, rememberedMapping, uploadById } from './queries.ts';
@@ -178,7 +179,7 @@ export async function runLoad({ sql, job, progress }: JobContext): Promise<LoadR
     asOf: null,
     whole: false,
   };
-  const result = await loadFile(sql, order, new Date(), (done) =>
+  const result = await loadFile(order, new Date(), (done) =>
     progress({ ...done, total: bytes, file: fileName }),
   );
   await afterFigures(sql, job.account_id);

@@ -1,5 +1,4 @@
 import { ServiceError } from '../errors.ts';
-import { log } from '../log.ts';
 import { linesOf, parted } from './csv.ts';
 import { decodeHead, encodingOf, readHead, type Encoding } from './decode.ts';
 import {
@@ -124,16 +123,16 @@ function jsonTable(part: string): { headers: string[]; rows: string[][] } {
 async function sheetHeads(path: string, fileName: string): Promise<Map<string, string[][]>> {
   const sheets = new Map<string, string[][]>();
   try {
-    for await (const { sheet, row, cells } of workbookRows(path, (_, at) => at <= rowsLookedAt)) {
+    for await (const { sheet, row, cells } of workbookRows(path, () => true, rowsLookedAt)) {
       const rows = sheets.get(sheet) ?? [];
       sheets.set(sheet, rows);
       // Rows keep their places, empty ones too.
       rows[row - 1] = cells;
     }
   } catch (error) {
-    log.warn({ error, fileName }, 'workbook could not be read');
-    const message = 'This is an archive, and no workbook that can be read.';
-    throw new ServiceError(422, 'no_workbook', message, { file: fileName });
+    if (error instanceof ServiceError)
+      throw new ServiceError(error.status, error.code, error.message, { ...error.place, file: fileName });
+    throw error;
   }
   for (const [name, rows] of sheets)
     sheets.set(

@@ -1,19 +1,17 @@
 import { createWriteStream } from 'node:fs';
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import Joi from 'joi';
-import yauzl from 'yauzl';
 import { nameEmptyAccount } from '../account/queries.ts';
 import { config } from '../config.ts';
 import { ServiceError } from '../errors.ts';
 import { afterFigures } from '../round/learning.ts';
 import { keepBlocks } from '../facts/keep.ts';
 import type { JobContext } from '../jobs/index.ts';
-import { inspectFile } from './inspect.ts';
+import { withArchive } from './archive.ts';
+import { inspectFile, loadFile } from './guarded.ts';
 import { fileKindNames, mapHeaders, missingColumns, type FileKind } from './kinds.ts';
-import { loadFile, type LoadResult } from './load.ts';
 
 /** Data Packages: zips with `datapackage.json`, which names the CSV files beside it and their kinds. */
 
@@ -47,56 +45,15 @@ const description = Joi.object<PackageAbout>({
 
 const largestDescription = 4 << 20;
 
-function openZip(path: string): Promise<yauzl.ZipFile> {
-  return new Promise((resolve, reject) => {
-    yauzl.open(path, { lazyEntries: true, autoClose: false }, (error, zip) => {
-      if (!error) return resolve(zip);
-      const message = 'It begins as a workbook or an archive and cannot be read as one: is it whole?';
-      reject(new ServiceError(422, 'bad_archive', message));
-    });
-  });
-}
-
-async function entriesOf(zip: yauzl.ZipFile): Promise<Map<string, yauzl.Entry>> {
-  const entries = new Map<string, yauzl.Entry>();
-  await new Promise<void>((resolve, reject) => {
-    zip.on('entry', (entry: yauzl.Entry) => {
-      entries.set(entry.fileName, entry);
-      zip.readEntry();
-    });
-    zip.once('end', resolve);
-    zip.once('error', reject);
-    zip.readEntry();
-  });
-  return entries;
-}
-
-const streamOf = (zip: yauzl.ZipFile, entry: yauzl.Entry): Promise<Readable> =>
-  new Promise((resolve, reject) => {
-    zip.openReadStream(entry, (error, stream) => (error ? reject(error) : resolve(stream)));
-  });
-
-async function withZip<T>(
-  path: string,
-  work: (zip: yauzl.ZipFile, entries: Map<string, yauzl.Entry>) => Promise<T>,
-): Promise<T> {
-  const zip = await openZip(path);
-  try {
-    return await work(zip, await entriesOf(zip));
-  } finally {
-    zip.close();
-  }
-}
-
 /** What a package says of itself; null for a zip that is none. */
 export async function inspectPackage(path: string, fileName: string): Promise<PackageAbout | null> {
-  return withZip(path, async (zip, entries) => {
+  return withArchive(path, async ({ entries, open }) => {
     const entry = entries.get('datapackage.json');
     if (!entry) return null;
     const fail = (message: string) => new ServiceError(422, 'bad_package', message, { file: fileName });
     if (entry.uncompressedSize > largestDescription) throw fail('Its datapackage.json is too large.');
     const chunks: Buffer[] = [];
-    for await (const chunk of await streamOf(zip, entry)) chunks.push(chunk as Buffer);
+    for await (const chunk of await open(entry)) chunks.push(chunk as Buffer);
     let value: unknown;
     try {
       value = JSON.parse(Buffer.concat(chunks).toString());
@@ -133,8 +90,8 @@ export async function runLoadPackage({ sql, job, progress }: JobContext): Promis
       const step = { doing: resource.name, step: parts.length, total: about.resources.length };
       await progress(step, true);
       const file = join(folder, 'part.csv');
-      await withZip(path, async (zip, entries) =>
-        pipeline(await streamOf(zip, entries.get(resource.path)!), createWriteStream(file)),
+      await withArchive(path, async ({ entries, open }) =>
+        pipeline(await open(entries.get(resource.path)!), createWriteStream(file)),
       );
       const loaded = await loadPart(resource, file);
       const { rowsRead = 0, rowsLoaded = 0, rowsRejected = 0, rowsTotals = 0 } = loaded ?? {};
@@ -173,8 +130,6 @@ export async function runLoadPackage({ sql, job, progress }: JobContext): Promis
       asOf: null,
       whole: false,
     };
-    return loadFile(sql, order, new Date(), (done): Promise<void> =>
-      progress({ ...done }),
-    ) as Promise<LoadResult>;
+    return loadFile(order, new Date(), (done) => progress({ ...done }));
   }
 }

@@ -1,5 +1,7 @@
+import { Readable } from 'node:stream';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
+import { headOfSheet } from './archive.ts';
 import { jsonCells, jsonHeaders, readJsonLine } from './lines.ts';
 import { decimalMarks, readNumber } from './values.ts';
 import { cellText, numberText } from './workbook.ts';
@@ -42,4 +44,24 @@ test('lines of JSON: fields by name, what is missing is empty, what is no object
   expect(readJsonLine('[1]')).toBe('The line is no JSON object.');
   expect(readJsonLine('{"a":{"b":1}}')).toBe('The field "a" holds more than one value.');
   expect(jsonCells('{"d":1}', headers)).toBe('It has a field "d" that the first lines have not.');
+});
+
+test('the head of a sheet ends behind its rows, wherever its bytes are cut', async () => {
+  const rows = Array.from({ length: 12 }, (_, i) => `<row r="${i + 1}"><c><v>${i}ü</v></c></row>`);
+  const sheet = `<worksheet><sheetData>${rows.join('')}</sheetData></worksheet>`;
+  const bytes = Buffer.from(sheet);
+  const headOf = async (most: number, size: number) => {
+    const pieces = Array.from({ length: Math.ceil(bytes.length / size) }, (_, i) =>
+      bytes.subarray(i * size, (i + 1) * size),
+    );
+    const parts: Buffer[] = [];
+    for await (const part of Readable.from(pieces).pipe(headOfSheet(most))) parts.push(part as Buffer);
+    return Buffer.concat(parts).toString();
+  };
+  for (const size of [1, 3, 7, 64, 4096]) {
+    expect(await headOf(5, size)).toBe(
+      `<worksheet><sheetData>${rows.slice(0, 5).join('')}</sheetData></worksheet>`,
+    );
+    expect(await headOf(40, size)).toBe(sheet);
+  }
 });

@@ -1,5 +1,7 @@
-import { createReadStream } from 'node:fs';
 import excel from 'exceljs';
+import { ServiceError } from '../errors.ts';
+import { log } from '../log.ts';
+import { checkArchive, openArchive, repacked } from './archive.ts';
 
 /** XLSX, read as a stream: a sheet of a million rows takes no more memory than one of ten. */
 
@@ -23,6 +25,26 @@ export function numberText(value: number, format = ''): string {
   return /\.\d{3}$/.test(text) ? `${text}0` : text;
 }
 
+/** What a sheet can have at most, and what of its width is read. */
+const mostRows = 1_048_576;
+const mostColumns = 1000;
+
+function cellsOf(row: excel.Row, sheet: string): string[] {
+  const cells: string[] = [];
+  // Only cells that are there: a row may name its first cell and its last.
+  row.eachCell((cell, at) => {
+    const text = cellText(cell.value, cell.numFmt as string | undefined);
+    if (text === '') return;
+    if (at > mostColumns) {
+      const message = `Row ${row.number} of the sheet “${sheet}” has a cell in column ${at}; ${mostColumns} columns are the most.`;
+      throw new ServiceError(422, 'too_wide', message, { row: row.number });
+    }
+    while (cells.length < at - 1) cells.push('');
+    cells.push(text);
+  });
+  return cells;
+}
+
 export interface SheetRow {
   sheet: string;
   /** From 1, as the sheet counts. */
@@ -32,13 +54,17 @@ export interface SheetRow {
   bytes: number;
 }
 
-/** The rows of a workbook; `wants` tells which sheets, and when there are enough rows of one. */
+/** The rows of the sheets that are wanted, of each the first `rows`. */
 export async function* workbookRows(
   path: string,
-  wants: (sheet: string, row: number) => boolean,
+  wants: (sheet: string) => boolean,
+  rows = Infinity,
 ): AsyncGenerator<SheetRow> {
-  const file = createReadStream(path);
-  const reader = new excel.stream.xlsx.WorkbookReader(file, {
+  await checkArchive(path);
+  const archive = await openArchive(path);
+  let bytes = 0;
+  const zip = repacked(archive, rows, (more) => (bytes += more));
+  const reader = new excel.stream.xlsx.WorkbookReader(zip, {
     worksheets: 'emit',
     sharedStrings: 'cache',
     hyperlinks: 'ignore',
@@ -49,16 +75,21 @@ export async function* workbookRows(
     for await (const sheet of reader) {
       const { name } = sheet as unknown as { name: string };
       for await (const row of sheet) {
-        if (!wants(name, row.number)) continue;
-        const cells: string[] = [];
-        for (let at = 1; at <= row.cellCount; at++) {
-          const cell = row.getCell(at);
-          cells.push(cellText(cell.value, cell.numFmt as string | undefined));
+        if (row.number > mostRows) {
+          const message = `The sheet “${name}” numbers a row ${row.number}; a sheet has at most ${mostRows} rows. It is damaged.`;
+          throw new ServiceError(422, 'bad_workbook', message, { row: row.number });
         }
-        yield { sheet: name, row: row.number, cells, bytes: file.bytesRead };
+        if (!wants(name)) continue;
+        const cells = cellsOf(row, name);
+        yield { sheet: name, row: row.number, cells, bytes: Math.round(bytes) };
       }
     }
+  } catch (error) {
+    if (error instanceof ServiceError) throw error;
+    log.warn({ error, path }, 'workbook could not be read');
+    throw new ServiceError(422, 'no_workbook', 'This is an archive, and no workbook that can be read.');
   } finally {
-    file.destroy();
+    zip.destroy();
+    archive.close();
   }
 }

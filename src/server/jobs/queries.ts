@@ -15,7 +15,12 @@ export interface Job {
   message: string | null;
   created_at: Date;
   finished_at: Date | null;
+  /** How often it was begun. */
+  starts: number;
 }
+
+/** Without a sign of life for so long, a job counts as left by its server. */
+const leaseSeconds = 10;
 
 export async function insertJob(
   sql: Database | Transaction,
@@ -26,8 +31,8 @@ export async function insertJob(
     values (${job.account_id}, ${job.job_id}, ${job.kind}, ${sql.json(job.payload as never)}, 'waiting', now())`;
 }
 
-export async function jobById(sql: Database, jobId: string): Promise<Job | undefined> {
-  const [job] = await sql<Job[]>`select * from job where job_id = ${jobId}`;
+export async function jobById(sql: Database, accountId: number, jobId: string): Promise<Job | undefined> {
+  const [job] = await sql<Job[]>`select * from job where account_id = ${accountId} and job_id = ${jobId}`;
   return job;
 }
 
@@ -36,33 +41,57 @@ export async function latestJobs(sql: Database, accountId: number, limit: number
     select * from job where account_id = ${accountId} order by created_at desc limit ${limit}`;
 }
 
-/** Jobs that a stopped server left: they begin again. */
-export async function unfinishedJobs(sql: Database): Promise<{ job_id: string }[]> {
-  return sql`select job_id from job where state in ('waiting', 'running') order by created_at`;
+/** Jobs that nobody works on: not begun, or left by a server that fell. */
+export async function unheldJobs(sql: Database): Promise<{ account_id: number; job_id: string }[]> {
+  return sql`
+    select account_id, job_id from job
+    where state = 'waiting'
+       or state = 'running' and (beat_at is null or beat_at < now() - make_interval(secs => ${leaseSeconds}))
+    order by created_at`;
 }
 
-/** True when this call started it; false when it is finished or was cancelled meanwhile. */
-export async function startJob(sql: Database, jobId: string): Promise<boolean> {
-  const rows = await sql`
-    update job set state = 'running' where job_id = ${jobId} and state in ('waiting', 'running') returning 1`;
-  return rows.length > 0;
+/** The job, when this call began it; undefined when it is finished, was cancelled, or another server holds it. */
+export async function startJob(
+  sql: Database,
+  accountId: number,
+  jobId: string,
+  holder: string,
+): Promise<Job | undefined> {
+  const [job] = await sql<Job[]>`
+    update job set state = 'running', holder = ${holder}, beat_at = now(), starts = starts + 1
+    where account_id = ${accountId} and job_id = ${jobId}
+      and (state = 'waiting'
+        or state = 'running' and (holder = ${holder} or beat_at is null
+          or beat_at < now() - make_interval(secs => ${leaseSeconds})))
+    returning *`;
+  return job;
 }
 
-/** Keeps the progress; false when the job was cancelled meanwhile. */
+/** A sign of life. */
+export async function beat(sql: Database, job: Job, holder: string): Promise<void> {
+  await sql`
+    update job set beat_at = now()
+    where account_id = ${job.account_id} and job_id = ${job.job_id} and holder = ${holder} and state = 'running'`;
+}
+
+/** Keeps the progress; false when the job was cancelled meanwhile, or another server took it over. */
 export async function noteProgress(
   sql: Database,
-  jobId: string,
+  job: Job,
+  holder: string,
   progress: Record<string, unknown>,
 ): Promise<boolean> {
   const rows = await sql`
-    update job set progress = progress || ${sql.json(storable(progress) as never)}
-    where job_id = ${jobId} and state = 'running' returning 1`;
+    update job set progress = progress || ${sql.json(storable(progress) as never)}, beat_at = now()
+    where account_id = ${job.account_id} and job_id = ${job.job_id} and holder = ${holder} and state = 'running'
+    returning 1`;
   return rows.length > 0;
 }
 
 export async function finishJob(
   sql: Database,
-  jobId: string,
+  job: Job,
+  holder: string,
   state: 'done' | 'failed',
   result: unknown,
   message: string | null,
@@ -71,12 +100,12 @@ export async function finishJob(
     update job set state = ${state}, result = ${sql.json(storable(result) as never)},
       message = ${message === null ? null : storableText(message)},
       finished_at = now()
-    where job_id = ${jobId} and state = 'running'`;
+    where account_id = ${job.account_id} and job_id = ${job.job_id} and holder = ${holder} and state = 'running'`;
 }
 
-export async function cancelJob(sql: Database, jobId: string): Promise<boolean> {
+export async function cancelJob(sql: Database, accountId: number, jobId: string): Promise<boolean> {
   const rows = await sql`
     update job set state = 'cancelled', finished_at = now(), message = 'Cancelled.'
-    where job_id = ${jobId} and state in ('waiting', 'running') returning 1`;
+    where account_id = ${accountId} and job_id = ${jobId} and state in ('waiting', 'running') returning 1`;
   return rows.length > 0;
 }

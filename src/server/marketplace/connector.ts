@@ -54,6 +54,8 @@ export interface LineAnswer {
 
 export interface Marketplace {
   name: string;
+  /** Resolves when it answers at all; within seconds, without signing in. */
+  reachable: () => Promise<void>;
   account: () => Promise<MarketplaceAccount>;
   limits: () => Promise<MarketplaceLimits>;
   products: () => Promise<Row[]>;

@@ -14,3 +14,10 @@ export function marketplace(): Marketplace {
   shared ??= new Quayside(config.quaysideUrl, config.quaysideSecret);
   return shared;
 }
+
+/** Whether the marketplace answers. */
+export async function marketplaceState(): Promise<'up' | 'none'> {
+  if (config.quaysideUrl === '') return 'none';
+  await marketplace().reachable();
+  return 'up';
+}

@@ -15,6 +15,9 @@ import type {
 /** A connection that broke, a limit of calls, an error of theirs: worth another try. */
 const tries = 6;
 
+/** How long one call may take, a file, and a day that is let pass. */
+const patience = { sign: 15_000, call: 60_000, file: 15 * 60_000, clock: 5 * 60_000 };
+
 /** The connector to Quayside over HTTP. */
 export class Quayside implements Marketplace {
   readonly name = 'Quayside';
@@ -30,6 +33,7 @@ export class Quayside implements Marketplace {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
       body: JSON.stringify({ secret: this.secret }),
+      signal: AbortSignal.timeout(patience.sign),
     });
     if (!response.ok) {
       throw new ServiceError(
@@ -42,8 +46,17 @@ export class Quayside implements Marketplace {
     return token;
   }
 
-  /** One call, with sign-in, waiting and retrying. Retries are safe: reads, and writes that carry a key. */
-  private async call(method: string, path: string, body?: unknown, retry = true): Promise<Response> {
+  /**
+   * One call and what `read` makes of its answer, with sign-in, waiting and retrying. Retries are safe: reads, and writes
+   * that carry a key.
+   */
+  private async call<T>(
+    method: string,
+    path: string,
+    body: unknown,
+    read: (response: Response) => Promise<T>,
+    { retry = true, limit = patience.call } = {},
+  ): Promise<T> {
     let last = '';
     for (let attempt = 1; attempt <= (retry ? tries : 1); attempt++) {
       try {
@@ -55,8 +68,9 @@ export class Quayside implements Marketplace {
             ...(body === undefined ? {} : { 'content-type': 'application/json' }),
           },
           ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+          signal: AbortSignal.timeout(limit),
         });
-        if (response.ok) return response;
+        if (response.ok) return await read(response);
         const answer = (await response.json().catch(() => ({}))) as { message?: string; code?: string };
         last = answer.message ?? `status ${response.status}`;
         if (response.status === 401) {
@@ -83,8 +97,8 @@ export class Quayside implements Marketplace {
     );
   }
 
-  private async json<T>(method: string, path: string, body?: unknown): Promise<T> {
-    return (await (await this.call(method, path, body)).json()) as T;
+  private json<T>(method: string, path: string, body?: unknown): Promise<T> {
+    return this.call(method, path, body, (response) => response.json() as Promise<T>);
   }
 
   private async all(path: string): Promise<{ version: number; rows: Row[] }> {
@@ -102,6 +116,11 @@ export class Quayside implements Marketplace {
     return { version, rows };
   }
 
+  async reachable(): Promise<void> {
+    const response = await fetch(`${this.url}/health`, { signal: AbortSignal.timeout(2500) });
+    if (!response.ok) throw new Error(`status ${response.status}`);
+  }
+
   account = () => this.json<MarketplaceAccount>('GET', '/account');
   limits = () => this.json<MarketplaceLimits>('GET', '/limits');
   products = async () => (await this.all('/products')).rows;
@@ -112,9 +131,9 @@ export class Quayside implements Marketplace {
     for (let attempt = 0; attempt < 200; attempt++) {
       const { state } = await this.json<{ state: string }>('GET', `/reports/${id}`);
       if (state === 'ready') {
-        const response = await this.call('GET', `/reports/${id}/file`);
-        await pipeline(Readable.fromWeb(response.body as never), createWriteStream(path));
-        return;
+        const keep = (response: Response) =>
+          pipeline(Readable.fromWeb(response.body as never), createWriteStream(path));
+        return this.call('GET', `/reports/${id}/file`, undefined, keep, { limit: patience.file });
       }
       await sleep(Math.min(2000, 100 + attempt * 100));
     }
@@ -131,6 +150,7 @@ export class Quayside implements Marketplace {
   }
 
   async advance(days: number): Promise<void> {
-    await this.call('POST', '/clock/advance', { days }, false);
+    const limits = { retry: false, limit: patience.clock };
+    await this.call('POST', '/clock/advance', { days }, (response) => response.text(), limits);
   }
 }

@@ -1,11 +1,4 @@
-import { db } from '../../../../server/db/connection.ts';
-import { notFound } from '../../../../server/errors.ts';
 import { reads } from '../../../../server/http.ts';
-import { jobById } from '../../../../server/jobs/queries.ts';
+import { jobOf } from '../../../../server/jobs/index.ts';
 
-export const GET = reads(async ({ context }) => {
-  const id = context.params.id ?? '';
-  const job = /^[0-9a-f-]{36}$/.test(id) ? await jobById(db(), id) : undefined;
-  if (!job) throw notFound(`job ${id}`);
-  return job;
-});
+export const GET = reads(({ accountId, context }) => jobOf(accountId, context.params.id));

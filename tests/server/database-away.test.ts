@@ -1,0 +1,88 @@
+import { mkdirSync, mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import postgres from 'postgres';
+import { afterAll, expect, test } from 'vitest';
+import { freePort, refuseIfUsed, startCluster, type Cluster } from '../../scripts/lib/cluster.ts';
+import { callApi, root, spawnApplication, waitForJob, type Running } from '../../scripts/lib/processes.ts';
+
+/** A database of its own that comes late, goes, and comes back, below a server that stays up. */
+
+const home = mkdtempSync(join(tmpdir(), 'mowing-away-'));
+const files = join(root, '.data/test-files/away');
+const stops: (() => Promise<void>)[] = [];
+afterAll(async () => {
+  for (const stop of stops.reverse()) await stop();
+});
+
+async function begin(port: number): Promise<Cluster> {
+  const cluster = await startCluster(home, port);
+  stops.push(() => cluster.stop());
+  return cluster;
+}
+
+const healthOf = async (app: Running) => {
+  const answer = await fetch(`${app.url}/api/health`);
+  return { status: answer.status, ...((await answer.json()) as { ok: boolean; database: string }) };
+};
+
+async function until(app: Running, ok: boolean): Promise<void> {
+  for (;;) {
+    const health = await healthOf(app).catch(() => null);
+    if (health?.ok === ok) return;
+  }
+}
+
+test('the server waits for its database, says which part is missing, and works when it is back', async () => {
+  mkdirSync(files, { recursive: true });
+  const port = await freePort();
+  const databaseUrl = `postgres://mowing@127.0.0.1:${port}/mowing`;
+  const app = await spawnApplication({
+    MOWING_DATABASE_URL: databaseUrl,
+    MOWING_DATA_DIR: files,
+    QUAYSIDE_URL: '',
+  });
+  stops.push(() => app.stop());
+  await expect
+    .poll(() => healthOf(app).catch(() => null), { timeout: 20_000 })
+    .toMatchObject({
+      status: 503,
+      database: 'out of reach',
+      marketplace: 'none',
+    });
+  const refused = await fetch(`${app.url}/api/season`);
+  expect(refused.status).toBe(503);
+  expect(await refused.json()).toMatchObject({ code: 'database_unreachable' });
+  expect(refused.headers.get('retry-after')).toBe('2');
+
+  let cluster = await begin(port);
+  expect(() => refuseIfUsed(home)).not.toThrow();
+  await cluster.database('mowing');
+  await until(app, true);
+
+  const header = 'date,campaign,ad_group,target,match_type,term,impressions,clicks,spend,orders,sales\n';
+  const body =
+    header +
+    Array.from(
+      { length: 120_000 },
+      (_, i) => `2026-10-0${1 + (i % 9)},C${i % 20},G,t${i % 500},broad,term ${i},50,2,0.90,1,18.90\n`,
+    ).join('');
+  const sent = await fetch(`${app.url}/api/files?name=terms.csv`, { method: 'POST', body });
+  const { uploadId, kind } = (await sent.json()) as { uploadId: string; kind: string };
+  const { jobId } = await callApi<{ jobId: string }>(app.url, 'POST', '/api/imports', { uploadId, kind });
+  for (;;) {
+    const job = await callApi<{ progress: { bytes?: number } }>(app.url, 'GET', `/api/jobs/${jobId}`);
+    if ((job.progress.bytes ?? 0) > 0) break;
+  }
+  // Away in the middle of a load, and back: the job that was begun comes to its end, once.
+  await cluster.stop();
+  await until(app, false);
+  cluster = await begin(port);
+  await until(app, true);
+  const job = await waitForJob(app.url, jobId);
+  expect(job.result).toMatchObject({ rowsLoaded: 120_000 });
+  const sql = postgres(databaseUrl, { max: 1 });
+  expect(await sql`select count(*)::int as imports from import`).toEqual([{ imports: 1 }]);
+  expect(await sql`select sum(clicks)::int as clicks from term_day`).toEqual([{ clicks: 240_000 }]);
+  await sql.end();
+});
