@@ -1,12 +1,13 @@
 /** The doors between the rooms (see CONTRIBUTING.md). */
 const core = '^src/core/';
-const small = '^node_modules/(@stdlib|(@types/)?(d3-array|pluralize))/';
+const small = '^node_modules/(@stdlib|(@types/)?(d3-array|pluralize|re2js))/';
 
 module.exports = {
   forbidden: [
     {
       name: 'core-reaches-out',
-      comment: 'core imports nothing but core, small numeric libraries and that of plurals',
+      comment:
+        'core imports nothing but core, small numeric libraries, and those of plurals and of regular expressions',
       severity: 'error',
       from: { path: core, pathNot: '\\.test\\.ts$' },
       to: { pathNot: [core, small] },

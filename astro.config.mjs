@@ -4,10 +4,10 @@ import react from '@astrojs/react';
 
 export default defineConfig({
   output: 'server',
-  adapter: node({ mode: 'standalone' }),
+  adapter: node({ mode: 'middleware' }),
   integrations: [react()],
   devToolbar: { enabled: false },
-  // Host and Origin are checked for every call by our own middleware, with problem details in the answer.
+  // Host and Origin are checked for every call by src/server/serve.ts, with problem details in the answer.
   security: { checkOrigin: false },
   build: { inlineStylesheets: 'never' },
   vite: {

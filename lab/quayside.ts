@@ -2,7 +2,13 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import postgres from 'postgres';
 import { demoScenario } from '../demo/scenario.ts';
-import { callApi, startApplication, startQuayside, waitForJob } from '../scripts/lib/processes.ts';
+import {
+  callApi,
+  demoAccount,
+  startApplication,
+  startQuayside,
+  waitForJob,
+} from '../scripts/lib/processes.ts';
 import { quantileOf } from '../src/core/evidence/gamma.ts';
 import { units } from '../src/core/metrics/money.ts';
 import type { Finding } from '../src/core/round/types.ts';
@@ -90,24 +96,25 @@ export async function playQuayside(
     await waitForJob(application.url, jobId);
   };
   try {
-    await call('PUT', '/api/goals', { scope: 'account', key: '', targetAcos: market.targetAcos });
-    await done('/api/fetch', {});
+    await demoAccount(application.url);
+    await call('PUT', '/api/1/goals', { scope: 'account', key: '', targetAcos: market.targetAcos });
+    await done('/api/1/fetch', {});
     let findings: Finding[] = [];
     for (let week = 0; week < rounds; week++) {
       const round = await call<{ window: { from: string; to: string }; findings: Finding[] }>(
         'GET',
-        '/api/round',
+        '/api/1/round',
       );
       findings = round.findings;
       const keys = findings.filter(({ proposal }) => proposal.kind !== 'wait').map(({ key }) => key);
       if (keys.length > 0) {
-        await call('POST', '/api/round/accept', { ...round.window, keys });
-        await done('/api/sheet/send');
+        await call('POST', '/api/1/round/accept', { ...round.window, keys });
+        await done('/api/1/sheet/send');
       }
-      await done('/api/advance', { days: 7 });
+      await done('/api/1/advance', { days: 7 });
     }
-    await done('/api/advance', { days: settlingDays });
-    const ledger = await call<ForecastLedger>('GET', '/api/forecasts');
+    await done('/api/1/advance', { days: settlingDays });
+    const ledger = await call<ForecastLedger>('GET', '/api/1/forecasts');
     const terms = await heldTerms(quayside.url, findings);
     await startQuayside({
       databaseUrl: twin,

@@ -1,4 +1,4 @@
-import { callApi, startApplication, waitForJob } from '../scripts/lib/processes.ts';
+import { callApi, demoAccount, startApplication, waitForJob } from '../scripts/lib/processes.ts';
 import type { Finding } from '../src/core/round/types.ts';
 import { expectedWeek } from './crowd/best.ts';
 import type { Family } from './crowd/families.ts';
@@ -23,23 +23,24 @@ export async function playThrough(
   const call = <T>(method: string, path: string, body?: unknown) =>
     callApi<T>(application.url, method, path, body);
   const fetched = async () => {
-    const { jobId } = await call<{ jobId: string }>('POST', '/api/fetch', {});
+    const { jobId } = await call<{ jobId: string }>('POST', '/api/1/fetch', {});
     await waitForJob(application.url, jobId);
   };
   const weeks: Played['weeks'] = [];
   try {
-    await call('PUT', '/api/goals', { scope: 'account', key: '', targetAcos: market.targetAcos });
+    await demoAccount(application.url);
+    await call('PUT', '/api/1/goals', { scope: 'account', key: '', targetAcos: market.targetAcos });
     await fetched();
     for (let week = 0; week < rounds; week++) {
       const round = await call<{
         window: { from: string; to: string };
         findings: Finding[];
         goals: { theta: number }[];
-      }>('GET', '/api/round');
+      }>('GET', '/api/1/round');
       const keys = round.findings.filter(({ proposal }) => proposal.kind === 'bid').map(({ key }) => key);
       if (keys.length > 0) {
-        await call('POST', '/api/round/accept', { ...round.window, keys });
-        const { jobId } = await call<{ jobId: string }>('POST', '/api/sheet/send');
+        await call('POST', '/api/1/round/accept', { ...round.window, keys });
+        const { jobId } = await call<{ jobId: string }>('POST', '/api/1/sheet/send');
         await waitForJob(application.url, jobId);
       }
       let [spend, sales] = [0, 0];

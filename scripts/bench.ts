@@ -10,7 +10,16 @@ import { scrollFindings } from './bench/scroll.ts';
 import { coverageOfMillion, wordsOfMillion, wordyTerms } from './bench/terms.ts';
 import { build } from './lib/build.ts';
 import { startCluster } from './lib/cluster.ts';
-import { callApi, root, startApplication, startQuayside, waitForJob, type Running } from './lib/processes.ts';
+import {
+  callApi,
+  demoAccount,
+  filesAccount,
+  root,
+  startApplication,
+  startQuayside,
+  waitForJob,
+  type Running,
+} from './lib/processes.ts';
 
 // Measures and prints one line a figure; with --json as one JSON object a line. Figures, never verdicts: these
 // machines are noisy, so read the ratios. --only=NAME runs one bench.
@@ -44,6 +53,7 @@ async function application(
     MOWING_DATA_DIR: join(home, 'files'),
     ...more,
   });
+  await (more.QUAYSIDE_URL ? demoAccount(running.url) : filesAccount(running.url));
   return { ...running, databaseUrl };
 }
 
@@ -79,12 +89,12 @@ try {
       aim: 'under 1.5 GiB',
     });
     const app = await application('demo', { QUAYSIDE_URL: quayside.url });
-    const { jobId } = await callApi<{ jobId: string }>(app.url, 'POST', '/api/fetch', {});
+    const { jobId } = await callApi<{ jobId: string }>(app.url, 'POST', '/api/1/fetch', {});
     await waitForJob(app.url, jobId);
     const times: number[] = [];
     for (const to of ['2026-11-16', '2026-11-15', '2026-11-14', '2026-11-13', '2026-11-12']) {
       const start = performance.now();
-      await callApi(app.url, 'GET', `/api/round?from=2026-10-18&to=${to}`);
+      await callApi(app.url, 'GET', `/api/1/round?from=2026-10-18&to=${to}`);
       times.push((performance.now() - start) / 1000);
     }
     const median = times.sort((a, b) => a - b)[2]!;

@@ -4,7 +4,7 @@ import { demoGoals } from '../demo/goals.ts';
 import { demoScenario } from '../demo/scenario.ts';
 import { build } from './lib/build.ts';
 import { startCluster } from './lib/cluster.ts';
-import { callApi, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
+import { callApi, demoAccount, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
 
 // Starts everything for the demo account; Ctrl-C stops it all. Kept under .data/demo: the second start is quick.
 
@@ -63,16 +63,22 @@ try {
   );
   stops.push(() => application.stop());
 
-  const season = await callApi<{ days: unknown[] }>(application.url, 'GET', '/api/season');
+  const account = await demoAccount(application.url);
+  const season = await callApi<{ days: unknown[] }>(application.url, 'GET', `/api/${account}/season`);
   if (season.days.length === 0) {
-    const { jobId } = await callApi<{ jobId: string }>(application.url, 'POST', '/api/fetch', {});
+    const { jobId } = await callApi<{ jobId: string }>(application.url, 'POST', `/api/${account}/fetch`, {});
     let last = '';
-    await waitForJob(application.url, jobId, ({ doing }) => {
-      if (doing !== last) show(`Loading reports: ${String(doing ?? '')}`);
-      last = String(doing ?? '');
-    });
+    await waitForJob(
+      application.url,
+      jobId,
+      ({ doing }) => {
+        if (doing !== last) show(`Loading reports: ${String(doing ?? '')}`);
+        last = String(doing ?? '');
+      },
+      account,
+    );
     if (process.stdout.isTTY) show('');
-    for (const goal of demoGoals) await callApi(application.url, 'PUT', '/api/goals', goal);
+    for (const goal of demoGoals) await callApi(application.url, 'PUT', `/api/${account}/goals`, goal);
   }
   say(`\nMowing is ready after ${Math.round((performance.now() - began) / 1000)} s: ${application.url}`);
   say('Ctrl-C stops everything; what it knows is kept for the next start.');

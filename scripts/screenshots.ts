@@ -6,7 +6,7 @@ import { demoScenario } from '../demo/scenario.ts';
 import { build } from './lib/build.ts';
 import { startCluster } from './lib/cluster.ts';
 import { chromiumFlags, chromiumPath } from './lib/packages.ts';
-import { callApi, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
+import { callApi, demoAccount, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
 
 // Takes one picture of each main view from a fresh demo account: docs/screenshots/*.png at 1280x800.
 
@@ -29,8 +29,9 @@ const job = async (path: string, body: object = {}) => {
   const { jobId } = await callApi<{ jobId: string }>(url, 'POST', path, body);
   await waitForJob(url, jobId);
 };
-await job('/api/fetch');
-for (const goal of demoGoals) await callApi(url, 'PUT', '/api/goals', goal);
+await demoAccount(url);
+await job('/api/1/fetch');
+for (const goal of demoGoals) await callApi(url, 'PUT', '/api/1/goals', goal);
 
 const browser = await chromium.launch({
   executablePath: chromiumPath(),
@@ -61,14 +62,14 @@ interface Round {
   window: object;
   findings: { key: string; proposal: { kind: string } }[];
 }
-const judge = () => callApi<Round>(url, 'GET', '/api/round');
+const judge = () => callApi<Round>(url, 'GET', '/api/1/round');
 const pick = (round: Round, kind: string, count: number) =>
   round.findings
     .filter(({ proposal }) => proposal.kind === kind)
     .slice(0, count)
     .map(({ key }) => key);
 const accept = (round: Round, keys: string[]) =>
-  callApi(url, 'POST', '/api/round/accept', { ...round.window, keys });
+  callApi(url, 'POST', '/api/1/round/accept', { ...round.window, keys });
 const first = await judge();
 await accept(first, [...pick(first, 'negative', 5), ...pick(first, 'harvest', 3), ...pick(first, 'bid', 12)]);
 await page.goto(`${url}/ledger`);
@@ -78,8 +79,8 @@ await shoot('sheet');
 for (const days of [7, 14]) {
   const round = await judge();
   await accept(round, pick(round, 'bid', 150));
-  await job('/api/sheet/send');
-  await job('/api/advance', { days });
+  await job('/api/1/sheet/send');
+  await job('/api/1/advance', { days });
 }
 await page.goto(`${url}/ledger?sheet=forecasts`);
 await page.getByRole('table', { name: 'Forecasts by kind' }).waitFor();

@@ -6,7 +6,7 @@ import { demoScenario } from '../demo/scenario.ts';
 import { build } from './lib/build.ts';
 import { refuseIfUsed, startCluster } from './lib/cluster.ts';
 import { chromiumPath } from './lib/packages.ts';
-import { callApi, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
+import { callApi, demoAccount, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
 
 // Checks, unit and server tests, end-to-end tests; on a cluster of their own that is removed afterwards.
 // npm test -- --only=unit|e2e, and what follows goes to the runner.
@@ -38,9 +38,10 @@ async function seed(database: (name: string) => Promise<string>): Promise<string
     QUAYSIDE_URL: quayside.url,
   });
   try {
-    const { jobId } = await callApi<{ jobId: string }>(application.url, 'POST', '/api/fetch', {});
-    await waitForJob(application.url, jobId);
-    for (const goal of demoGoals) await callApi(application.url, 'PUT', '/api/goals', goal);
+    const account = await demoAccount(application.url);
+    const { jobId } = await callApi<{ jobId: string }>(application.url, 'POST', `/api/${account}/fetch`, {});
+    await waitForJob(application.url, jobId, undefined, account);
+    for (const goal of demoGoals) await callApi(application.url, 'PUT', `/api/${account}/goals`, goal);
   } finally {
     await application.stop();
     await quayside.stop();

@@ -25,8 +25,8 @@ export async function bigObjects(sql: postgres.Sql): Promise<void> {
 export async function bigAccount(databaseUrl: string): Promise<void> {
   const sql = postgres(databaseUrl, { max: 1, onnotice: () => undefined });
   await bigObjects(sql);
-  await sql`select ensure_month('target_day', '2026-10-01'), ensure_month('target_day', '2026-11-01'),
-    ensure_month('term_day', '2026-10-01'), ensure_month('term_day', '2026-11-01')`;
+  await sql`select ensure_month('target_day', 1, '2026-10-01'), ensure_month('target_day', 1, '2026-11-01'),
+    ensure_month('term_day', 1, '2026-10-01'), ensure_month('term_day', 1, '2026-11-01')`;
   // Each chance names its row: a subquery that does not would be drawn once for all.
   await sql`insert into target_day
     select 1, d, t.target_id, 800, c, c * 450000, o, o, o * 25000000 from target t
@@ -70,7 +70,7 @@ export async function judgeBig(app: Running & { databaseUrl: string }): Promise<
     }
   })();
   const began = performance.now();
-  const response = await fetch(`${app.url}/api/round?from=2026-10-18&to=2026-11-16`);
+  const response = await fetch(`${app.url}/api/1/round?from=2026-10-18&to=2026-11-16`);
   const answer = (await response.json()) as Answer;
   const seconds = (performance.now() - began) / 1000;
   judging = false;

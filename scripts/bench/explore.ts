@@ -18,7 +18,7 @@ export async function exploreAccount(databaseUrl: string, million: number): Prom
   await bigObjects(sql);
   for (const fact of ['target_day', 'term_day']) {
     for (const month of ['2026-08-01', '2026-09-01', '2026-10-01', '2026-11-01'])
-      await sql`select ensure_month(${fact}, ${month}::date)`;
+      await sql`select ensure_month(${fact}, 1, ${month}::date)`;
   }
   // A term keeps to its target; a power makes few terms frequent. Each chance names its row, or it is drawn once for all.
   await sql`
@@ -98,7 +98,7 @@ export async function* exploreTables(
   before: Map<string, number>,
 ): AsyncGenerator<Measure> {
   const query = (level: string, round: number, more: object = {}) =>
-    callApi(app.url, 'POST', '/api/explore/table', {
+    callApi(app.url, 'POST', '/api/1/explore/table', {
       level,
       window,
       columns: ['name', 'clicks', 'spend', 'orders', 'sales', 'acos'],
@@ -152,7 +152,7 @@ export async function* exploreTables(
   const preview = await callApi<{ changed: number; unchanged: number }>(
     app.url,
     'POST',
-    '/api/explore/preview',
+    '/api/1/explore/preview',
     {
       level: 'targets',
       window,
@@ -163,7 +163,7 @@ export async function* exploreTables(
   );
   const cold = performance.now() - start;
   const again = await timed((round) =>
-    callApi(app.url, 'POST', '/api/explore/preview', {
+    callApi(app.url, 'POST', '/api/1/explore/preview', {
       level: 'targets',
       window,
       columns: [],

@@ -48,9 +48,9 @@ export async function loadMillion(
   let most = idle;
   const watch = setInterval(() => (most = Math.max(most, memoryOf(app.child.pid!))), 100);
   const body = await openAsBlob(path);
-  const sent = await fetch(`${app.url}/api/files?name=million.csv`, { method: 'POST', body });
+  const sent = await fetch(`${app.url}/api/1/files?name=million.csv`, { method: 'POST', body });
   const { uploadId } = (await sent.json()) as { uploadId: string };
-  const { jobId } = await callApi<{ jobId: string }>(app.url, 'POST', '/api/imports', {
+  const { jobId } = await callApi<{ jobId: string }>(app.url, 'POST', '/api/1/imports', {
     uploadId,
     kind: 'terms-daily',
   });

@@ -78,7 +78,7 @@ export async function wordsOfMillion(app: Running): Promise<Measure[]> {
   const body = { ...window, only: 'all', sort: 'spend', descending: true, most: 2000 };
   // The terms and their sums are read first, as a table of them would.
   const tableStart = performance.now();
-  await callApi(app.url, 'POST', '/api/explore/table', {
+  await callApi(app.url, 'POST', '/api/1/explore/table', {
     level: 'terms',
     window,
     columns: ['name', 'clicks', 'verdict'],
@@ -88,12 +88,12 @@ export async function wordsOfMillion(app: Running): Promise<Measure[]> {
   });
   const read = (performance.now() - tableStart) / 1000;
   const start = performance.now();
-  const answer = await callApi<{ terms: number; count: number }>(app.url, 'POST', '/api/terms/words', body);
+  const answer = await callApi<{ terms: number; count: number }>(app.url, 'POST', '/api/1/terms/words', body);
   const first = (performance.now() - start) / 1000;
   if (answer.terms < 900_000) throw new Error(`Only ${answer.terms} terms were summed.`);
   const memory = memoryOf(app.child.pid!);
   const again = performance.now();
-  await callApi(app.url, 'POST', '/api/terms/words', { ...body, sort: 'worth' });
+  await callApi(app.url, 'POST', '/api/1/terms/words', { ...body, sort: 'worth' });
   const second = (performance.now() - again) / 1000;
   return [
     {

@@ -10,15 +10,16 @@ const newest = (path: string): number => {
   return Math.max(...readdirSync(path).map((name) => newest(join(path, name))), 0);
 };
 
-/** Bundles the workers of judging, of Explore and of files: they run in threads of their own, outside Astro's build. */
-async function bundleWorkers(): Promise<void> {
+/** Bundles what runs outside Astro's build: the workers of judging, of Explore and of files, and the process that listens. */
+async function bundleOwn(): Promise<void> {
   await bundle({
     entryPoints: {
-      judge: join(root, 'src/server/round/worker.ts'),
-      explore: join(root, 'src/server/explore/worker.ts'),
-      files: join(root, 'src/server/imports/files.worker.ts'),
+      'workers/judge': join(root, 'src/server/round/worker.ts'),
+      'workers/explore': join(root, 'src/server/explore/worker.ts'),
+      'workers/files': join(root, 'src/server/imports/files.worker.ts'),
+      serve: join(root, 'src/server/serve.ts'),
     },
-    outdir: join(root, 'dist/workers'),
+    outdir: join(root, 'dist'),
     outExtension: { '.js': '.mjs' },
     bundle: true,
     platform: 'node',
@@ -33,7 +34,7 @@ async function bundleWorkers(): Promise<void> {
 /** Builds the application unless what is built is newer than every source. */
 export async function build(): Promise<void> {
   const sources = ['src', 'astro.config.mjs', 'package-lock.json'].map((name) => newest(join(root, name)));
-  if (newerThan(join(root, 'dist/workers/judge.mjs'), Math.max(...sources))) return;
+  if (newerThan(join(root, 'dist/serve.mjs'), Math.max(...sources))) return;
   run('npx', ['astro', 'build', '--silent']);
-  await bundleWorkers();
+  await bundleOwn();
 }

@@ -63,7 +63,7 @@ export async function startQuayside(options: QuaysideOptions): Promise<Running> 
 /** Starts the built application; it may not answer yet. */
 export async function spawnApplication(env: NodeJS.ProcessEnv, port?: number): Promise<Running> {
   const chosen = port ?? (await freePort());
-  const child = spawn(process.execPath, ['dist/server/entry.mjs'], {
+  const child = spawn(process.execPath, ['dist/serve.mjs'], {
     cwd: root,
     stdio: ['ignore', 2, 2],
     detached: true,
@@ -101,6 +101,28 @@ export async function callApi<T>(url: string, method: string, path: string, body
   return answer;
 }
 
+/** The account that is connected to the installation's own marketplace; made when there is none. */
+export async function demoAccount(url: string): Promise<number> {
+  const { accounts } = await callApi<{ accounts: { accountId: number; source: string }[] }>(
+    url,
+    'GET',
+    '/api/accounts',
+  );
+  const known = accounts.find(({ source }) => source === 'Quayside');
+  if (known) return known.accountId;
+  const made = await callApi<{ accountId: number }>(url, 'POST', '/api/accounts', {
+    name: 'Tarn & Thistle',
+    targetAcos: 0.26,
+    marketplace: { kind: 'quayside' },
+  });
+  return made.accountId;
+}
+
+/** An account with files only. */
+export async function filesAccount(url: string, name = 'Files'): Promise<number> {
+  return (await callApi<{ accountId: number }>(url, 'POST', '/api/accounts', { name })).accountId;
+}
+
 interface JobAnswer {
   state: string;
   progress: Record<string, unknown>;
@@ -113,9 +135,10 @@ export async function waitForJob(
   url: string,
   jobId: string,
   onProgress: (progress: Record<string, unknown>) => void = () => undefined,
+  account = 1,
 ): Promise<JobAnswer> {
   for (;;) {
-    const job = await callApi<JobAnswer>(url, 'GET', `/api/jobs/${jobId}`);
+    const job = await callApi<JobAnswer>(url, 'GET', `/api/${account}/jobs/${jobId}`);
     onProgress(job.progress);
     if (job.state === 'done') return job;
     if (job.state === 'failed' || job.state === 'cancelled') throw new Error(job.message ?? job.state);

@@ -2,6 +2,9 @@ import { resolve } from 'node:path';
 
 /** All configuration, from the environment. One line each. */
 export const config = {
+  /** Where the application listens; loopback only until there is sign-in. */
+  host: process.env.HOST ?? '127.0.0.1',
+  port: Number(process.env.PORT ?? 4321),
   /** Address of Mowing's own Postgres database. */
   databaseUrl: process.env.MOWING_DATABASE_URL ?? 'postgres://mowing@127.0.0.1:5432/mowing',
   /** Folder for uploaded files and rejected rows. */
@@ -19,6 +22,8 @@ export const config = {
   filesWorker: resolve(process.env.MOWING_FILES_WORKER ?? 'dist/workers/files.mjs'),
   /** Memory of a thread that loads a file, in MB; one that looks at a file has less than half of it. */
   fileMemory: Number(process.env.MOWING_FILE_MEMORY ?? 1536),
+  /** How long a question to the account in memory, or the judging of a window, may take. */
+  engineSeconds: Number(process.env.MOWING_ENGINE_SECONDS ?? 180),
   migrations: resolve(process.env.MOWING_MIGRATIONS ?? 'src/server/db/migrations'),
   /** Lines per batch sent to the marketplace (at most what it takes). */
   batchLines: Number(process.env.MOWING_BATCH_LINES ?? 100),

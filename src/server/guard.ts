@@ -1,5 +1,16 @@
 /** Until there is sign-in: only this machine, and only our own pages, may call. */
 
+/** What may be called at all. */
+export const methods: readonly string[] = ['GET', 'HEAD', 'POST', 'PUT', 'DELETE'];
+
+/** On every answer, whatever it is. */
+export const alwaysHeaders = {
+  'x-content-type-options': 'nosniff',
+  'referrer-policy': 'no-referrer',
+  'cross-origin-opener-policy': 'same-origin',
+  'cross-origin-resource-policy': 'same-origin',
+};
+
 const loopback = new Set(['127.0.0.1', 'localhost', '[::1]']);
 
 const hostName = (host: string): string => host.replace(/:\d+$/, '').toLowerCase();
@@ -19,12 +30,13 @@ export function refuseCall(method: string, headers: Headers): string | null {
   return null;
 }
 
-/** Strict policy: nothing from elsewhere, scripts and styles by nonce only. */
-export const contentPolicy = (nonce: string): string =>
-  [
+/** Strict policy: nothing from elsewhere, scripts and styles of our own, and what has the nonce of its page. */
+export function contentPolicy(nonce?: string): string {
+  const own = nonce === undefined ? "'self'" : `'self' 'nonce-${nonce}'`;
+  return [
     "default-src 'none'",
-    `script-src 'self' 'nonce-${nonce}'`,
-    `style-src 'self' 'nonce-${nonce}'`,
+    `script-src ${own}`,
+    `style-src ${own}`,
     "img-src 'self' data:",
     "font-src 'self'",
     "connect-src 'self'",
@@ -32,3 +44,4 @@ export const contentPolicy = (nonce: string): string =>
     "base-uri 'none'",
     "frame-ancestors 'none'",
   ].join('; ');
+}

@@ -1,19 +1,19 @@
 import { readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { clearRemoved } from './account/accounts.ts';
 import { config } from './config.ts';
-import { db, type Database } from './db/connection.ts';
+import { db } from './db/connection.ts';
 import { forgetAnswered } from './idempotency.ts';
 import { log } from './log.ts';
 
 /** What is kept for a while only: uploads, what a stopped job left in its folder, answers of calls. */
 
 const hour = 3600_000;
-const uploadDays = 7;
+const uploadAge = 7 * 24 * hour;
 
 /** Uploads that nobody loaded, or that were loaded long ago, and folders of jobs that have ended. */
-export async function removeOldFiles(sql: Database, folder: string, now: Date): Promise<string[]> {
-  const before = now.getTime() - uploadDays * 24 * hour;
-  await sql`delete from upload where created_at < ${new Date(before)}`;
+export async function removeOldFiles(folder: string, now: Date): Promise<string[]> {
+  const before = now.getTime() - uploadAge;
   const removed: string[] = [];
   for (const name of await readdir(folder).catch(() => [])) {
     if (!/^(upload|fetch|package)-|\.part$/.test(name)) continue;
@@ -28,7 +28,11 @@ export async function removeOldFiles(sql: Database, folder: string, now: Date): 
 
 async function keepOnce(): Promise<void> {
   await forgetAnswered(db());
-  await removeOldFiles(db(), config.dataDir, new Date());
+  await clearRemoved(db());
+  await db()`delete from upload where created_at < ${new Date(Date.now() - uploadAge)}`;
+  for (const name of await readdir(config.dataDir).catch(() => [])) {
+    if (name.startsWith('account-')) await removeOldFiles(join(config.dataDir, name), new Date());
+  }
 }
 
 /** Tidies now, and every hour from now on. */

@@ -1,8 +1,8 @@
 import type { APIContext, APIRoute } from 'astro';
 import type Joi from 'joi';
-import { theAccount } from './account/index.ts';
-import { isUnreachable, together } from './db/connection.ts';
-import { ServiceError } from './errors.ts';
+import { openedAccount } from './account/index.ts';
+import { isOutOfRange, isUnreachable, together } from './db/connection.ts';
+import { notFound, ServiceError } from './errors.ts';
 import { once } from './idempotency.ts';
 import { log } from './log.ts';
 
@@ -47,6 +47,10 @@ function failure(error: unknown): Response {
     log.warn({ error }, 'database out of reach');
     return unreachable();
   }
+  if (isOutOfRange(error)) {
+    log.warn({ error }, 'value out of range');
+    return problem(422, 'out_of_range', 'A value of this call is larger or other than can be kept.');
+  }
   log.error({ error }, 'request failed');
   return problem(500, 'internal', 'Something went wrong on our side. Nothing was half-applied; try again.');
 }
@@ -68,17 +72,36 @@ export interface Call<T> {
   query: URLSearchParams;
 }
 
+/** Signs that Postgres keeps in no text, and halves of signs, which no file can hold. */
+const unkept = /\u0000|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/;
+
+const unkeptAt = (field: string) =>
+  new ServiceError(422, 'bad_text', 'It holds a sign that no text can keep.', { field });
+
+/** The query of a call; each value a text that can be kept. */
+function queryOf({ url }: APIContext): URLSearchParams {
+  for (const [name, value] of url.searchParams) if (unkept.test(value)) throw unkeptAt(name);
+  return url.searchParams;
+}
+
+/** The number in an address, as `/lists/12`; 404 when it is none. */
+export function numberIn({ params }: APIContext, name: string, what: string): number {
+  const text = params[name] ?? '';
+  if (!/^\d{1,15}$/.test(text)) throw notFound(`${what} ${text.slice(0, 40)}`);
+  return Number(text);
+}
+
+/** The account of a call; 0 for calls of the installation itself. */
+const accountIn = async ({ params }: APIContext): Promise<number> =>
+  'account' in params ? openedAccount(params.account) : 0;
+
 /** A call that reads. */
 export const reads =
   (handler: (call: Call<undefined>) => Promise<unknown>): APIRoute =>
   async (context) => {
     try {
-      const result = await handler({
-        accountId: theAccount,
-        body: undefined,
-        context,
-        query: context.url.searchParams,
-      });
+      const accountId = await accountIn(context);
+      const result = await handler({ accountId, body: undefined, context, query: queryOf(context) });
       return result instanceof Response ? result : json(result);
     } catch (error) {
       return failure(error);
@@ -106,11 +129,18 @@ export async function bytesOf(request: Request, most = mostBytes): Promise<Uint8
 export const textOf = async (request: Request, most = mostBytes): Promise<string> =>
   new TextDecoder().decode(await bytesOf(request, most));
 
+/** Lets a value of a body pass when its texts can be kept. */
+function kept(this: unknown, key: string, value: unknown): unknown {
+  if (unkept.test(key) || (typeof value === 'string' && unkept.test(value))) throw unkeptAt(key.slice(0, 40));
+  return value;
+}
+
 function bodyOf<T>(schema: Joi.Schema<T>, text: string): T {
   let value: unknown;
   try {
-    value = text === '' ? {} : JSON.parse(text);
-  } catch {
+    value = text === '' ? {} : JSON.parse(text, kept);
+  } catch (error) {
+    if (error instanceof ServiceError) throw error;
     throw new ServiceError(400, 'bad_json', 'The body is not JSON.');
   }
   return check(schema, value);
@@ -121,9 +151,9 @@ export const asks =
   <T>(schema: Joi.Schema<T>, handler: (call: Call<T>) => Promise<unknown>): APIRoute =>
   async (context) => {
     try {
+      const accountId = await accountIn(context);
       const body = bodyOf(schema, await textOf(context.request));
-      const call = { accountId: theAccount, body, context, query: context.url.searchParams };
-      const result = await handler(call);
+      const result = await handler({ accountId, body, context, query: queryOf(context) });
       return result instanceof Response ? result : json(result);
     } catch (error) {
       return failure(error);
@@ -138,20 +168,17 @@ export const writes =
   <T>(schema: Joi.Schema<T>, handler: (call: Call<T>) => Promise<unknown>): APIRoute =>
   async (context) => {
     try {
+      const accountId = await accountIn(context);
       const text = await textOf(context.request);
       const body = bodyOf(schema, text);
-      const run = async () => {
-        const call = { accountId: theAccount, body, context, query: context.url.searchParams };
-        return (await handler(call)) ?? { done: true };
-      };
+      const query = queryOf(context);
+      const run = async () => (await handler({ accountId, body, context, query })) ?? { done: true };
       const key = context.request.headers.get('idempotency-key');
       if (key === null) return json(await together(run));
       if (key.length < 8 || key.length > 200) {
         return problem(400, 'bad_key', 'An Idempotency-Key has 8 to 200 characters.');
       }
-      return json(
-        await once(theAccount, key, `${context.request.method} ${context.url.pathname}`, text, run),
-      );
+      return json(await once(accountId, key, `${context.request.method} ${context.url.pathname}`, text, run));
     } catch (error) {
       return failure(error);
     }

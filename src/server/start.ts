@@ -1,7 +1,4 @@
-import { ensureAccount } from './account/queries.ts';
-import { theAccount } from './account/index.ts';
 import { runSend } from './changes/send.ts';
-import { db } from './db/connection.ts';
 import { migrate } from './db/migrate.ts';
 import { runAdvance, runFetch } from './fetching/index.ts';
 import { runLoad } from './imports/index.ts';
@@ -16,7 +13,6 @@ let started: Promise<void> | null = null;
 export function start(): Promise<void> {
   started ??= (async () => {
     await migrate();
-    await ensureAccount(db(), theAccount);
     handleJobs('fetch', runFetch);
     handleJobs('advance', runAdvance);
     handleJobs('load', runLoad);

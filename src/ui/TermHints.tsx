@@ -1,5 +1,6 @@
 import Link from '@mui/material/Link';
 import { useQuery } from '@tanstack/react-query';
+import { at } from './address.ts';
 import type { Window } from '../core/metrics/days.ts';
 import { ask } from './api.ts';
 import { Part } from './Panel.tsx';
@@ -22,7 +23,7 @@ export function TermHints({ term, sku, window }: TermHintsProps) {
   return (
     <Part title="Its words, a hint">
       {hint.data?.likeness && <div data-testid="likeness">{hint.data.likeness.sentence}</div>}
-      <Link href={`/lanes?view=coverage&term=${encodeURIComponent(term)}`}>
+      <Link href={at(`/lanes?view=coverage&term=${encodeURIComponent(term)}`)}>
         What bids on it and blocks it
       </Link>
     </Part>

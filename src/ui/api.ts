@@ -1,4 +1,6 @@
-/** Calls of our own API, with problem details turned into errors that people can read. */
+import { at } from './address.ts';
+
+/** Calls of our own API, of the account that is open, with problem details turned into errors that people can read. */
 
 export class ApiError extends Error {
   constructor(
@@ -21,7 +23,7 @@ async function answer<T>(response: Response): Promise<T> {
 
 async function reach(path: string, init?: RequestInit): Promise<Response> {
   try {
-    return await fetch(path, init);
+    return await fetch(at(path), init);
   } catch {
     throw new ApiError(0, 'unreachable', 'The server cannot be reached. Is it still running?', undefined);
   }

@@ -87,7 +87,7 @@ test('a file in other words: mapped with samples, asked what cannot be guessed, 
 
   // Loaded again, the days are replaced, and the account reaches from file to judging.
   const days = await page.evaluate(
-    async () => ((await (await fetch('/api/season')).json()) as { days: { clicks: number }[] }).days,
+    async () => ((await (await fetch('/api/1/season')).json()) as { days: { clicks: number }[] }).days,
   );
   expect(days).toEqual([]);
 });

@@ -91,7 +91,7 @@ test('terms go down their lane from the table, each once, and one undo takes the
   await expect(sheet(page)).toHaveText(/[\d,]+ lines on the sheet/);
   await page.goto(`${stack.url}/ledger`);
   await expect(page.getByText(/conflict/)).toHaveCount(0);
-  const answer = (await (await page.request.get(`${stack.url}/api/sheet`)).json()) as {
+  const answer = (await (await page.request.get(`${stack.url}/api/1/sheet`)).json()) as {
     lines: { entity: string; match_type: string; expression: string; ad_group: string; field: string }[];
   };
   const created = answer.lines.filter(({ entity }) => entity === 'target');

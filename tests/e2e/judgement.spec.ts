@@ -35,7 +35,7 @@ test('held findings are counted, shown by guard, and confirmed beyond it: one by
   const wanted = /The evidence asks for ([\d.]+); held by the largest step/.exec(sentence)![1]!;
   await page.keyboard.press('b');
   await expect(sheet(page)).toHaveText('1 line on the sheet');
-  const { lines } = (await (await page.request.get(`${stack.url}/api/sheet`)).json()) as {
+  const { lines } = (await (await page.request.get(`${stack.url}/api/1/sheet`)).json()) as {
     lines: { new_value: string }[];
   };
   expect((Number(lines[0]!.new_value) / 1e6).toFixed(2)).toBe(Number(wanted).toFixed(2));
@@ -139,7 +139,7 @@ test('a negative phrase says what it lets through, and takes both', async ({ pag
   await expect(page.getByTestId('twin').first()).toContainText(/“lids”: [\d,]+ terms/);
   await page.getByTestId('twin').first().getByRole('button', { name: 'Add both' }).click();
   await expect(sheet(page)).toHaveText(/^\d+ lines on the sheet/);
-  const { lines } = (await (await page.request.get(`${stack.url}/api/sheet`)).json()) as {
+  const { lines } = (await (await page.request.get(`${stack.url}/api/1/sheet`)).json()) as {
     lines: { expression: string }[];
   };
   expect(new Set(lines.map(({ expression }) => expression))).toEqual(new Set(['lid', 'lids']));

@@ -44,7 +44,7 @@ test('the lanes that are read from the account are kept, changed, removed, and t
 
   // The round asks for what the lane asks for, and begins with its bid.
   const harvests = async () => {
-    const { findings } = (await (await page.request.get(`${stack.url}/api/round`)).json()) as {
+    const { findings } = (await (await page.request.get(`${stack.url}/api/1/round`)).json()) as {
       findings: {
         proposal: { kind: string; bid: number; firstBid: string; isolateIn: string[] };
         seen: { orders: number };
@@ -95,7 +95,7 @@ test('a lane is drawn by dragging; research without one stands out; loops and th
 
   // Backwards would be a loop.
   await page.getByRole('button', { name: 'New lane' }).click();
-  const answer = await page.request.get(`${stack.url}/api/lanes`);
+  const answer = await page.request.get(`${stack.url}/api/1/lanes`);
   const { lanes: now, adGroups } = (await answer.json()) as {
     lanes: Record<string, unknown>[];
     adGroups: { id: string; name: string }[];
@@ -103,7 +103,7 @@ test('a lane is drawn by dragging; research without one stands out; loops and th
   const id = (name: string) => adGroups.find((one) => one.name === name)!.id;
   const plain = now.map(({ problem: _, flow: __, ...rest }) => rest);
   const put = async (more: object) => {
-    const response = await page.request.put(`${stack.url}/api/lanes`, {
+    const response = await page.request.put(`${stack.url}/api/1/lanes`, {
       data: { lanes: [...plain, { ...plain[0], ...more }] },
       headers: { origin: stack.url },
     });
@@ -192,7 +192,7 @@ test('words: sorted and filtered, their collateral shown, added as negative phra
   await page.keyboard.press('a');
   await expect(sheet(page)).toHaveText(/^\d+ lines on the sheet$/);
   const lines = (
-    (await (await page.request.get(`${stack.url}/api/sheet`)).json()) as {
+    (await (await page.request.get(`${stack.url}/api/1/sheet`)).json()) as {
       lines: { match_type: string; expression: string; ad_group: string | null; reason: string }[];
     }
   ).lines;
@@ -316,7 +316,7 @@ test('conflicts: repaired through the sheet, put off, brought back', async ({ pa
   await page.keyboard.press('Control+a');
   await page.getByRole('button', { name: /^Accept [\d,]+ repairs$/ }).click();
   await expect(table).toHaveCount(0);
-  const { lines } = (await (await page.request.get(`${stack.url}/api/sheet`)).json()) as {
+  const { lines } = (await (await page.request.get(`${stack.url}/api/1/sheet`)).json()) as {
     lines: { entity: string; action: string; conflict: boolean }[];
   };
   expect(lines.length).toBeGreaterThan(50);
@@ -426,10 +426,10 @@ test('a harvest goes onto the sheet and off it as one', async ({ page }) => {
   await page.keyboard.press('Control+z');
   await expect(sheet(page)).toHaveText(/^[2-9] lines on the sheet$/);
   // By the API too: one line of it takes all along.
-  const { lines } = (await (await page.request.get(`${stack.url}/api/sheet`)).json()) as {
+  const { lines } = (await (await page.request.get(`${stack.url}/api/1/sheet`)).json()) as {
     lines: { line_id: number }[];
   };
-  await page.request.post(`${stack.url}/api/sheet/lines`, {
+  await page.request.post(`${stack.url}/api/1/sheet/lines`, {
     data: { lineIds: [lines[lines.length - 1]!.line_id] },
     headers: { origin: stack.url },
   });

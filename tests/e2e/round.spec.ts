@@ -103,15 +103,17 @@ test('a negative adjusted to a phrase; two lines for one field conflict until on
   // The same target from another window, with another bid.
   const key = await page.evaluate(async () => {
     const lines = (
-      (await (await fetch('/api/sheet')).json()) as { lines: { finding_key: string; entity: string }[] }
+      (await (await fetch('/api/1/sheet')).json()) as { lines: { finding_key: string; entity: string }[] }
     ).lines;
     return lines.find((line) => line.entity === 'target')!.finding_key;
   });
   const conflict = await page.evaluate(async (finding) => {
-    const { window } = (await (await fetch('/api/round')).json()) as { window: { from: string; to: string } };
+    const { window } = (await (await fetch('/api/1/round')).json()) as {
+      window: { from: string; to: string };
+    };
     const body = { ...window, keys: [finding], adjustments: { [finding]: { bid: 360_000 } } };
     return (
-      await fetch('/api/round/accept', {
+      await fetch('/api/1/round/accept', {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify(body),

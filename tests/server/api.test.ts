@@ -20,7 +20,7 @@ const status = (path: string, headers: Record<string, string>, method = 'GET') =
   });
 
 const put = (body: unknown) =>
-  fetch(`${stack.url}/api/goals`, {
+  fetch(`${stack.url}/api/1/goals`, {
     method: 'PUT',
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify(body),
@@ -39,10 +39,10 @@ interface Round {
 
 describe('who may call', () => {
   test('a rebound host name and another origin are refused, this machine is not', async () => {
-    expect((await status('/api/season', { host: 'rebound.example' })).status).toBe(403);
-    expect((await status('/api/fetch', { origin: 'http://elsewhere.example' }, 'POST')).status).toBe(403);
-    expect((await status('/api/season', { 'sec-fetch-site': 'cross-site' })).status).toBe(403);
-    expect((await status('/api/season', {})).status).toBe(200);
+    expect((await status('/api/1/season', { host: 'rebound.example' })).status).toBe(403);
+    expect((await status('/api/1/fetch', { origin: 'http://elsewhere.example' }, 'POST')).status).toBe(403);
+    expect((await status('/api/1/season', { 'sec-fetch-site': 'cross-site' })).status).toBe(403);
+    expect((await status('/api/1/season', {})).status).toBe(200);
   });
 
   test('every page carries a policy without inline scripts or styles', async () => {
@@ -65,12 +65,12 @@ describe('errors', () => {
   });
 
   test.each([
-    ['GET', '/api/jobs/none', 404],
-    ['GET', '/api/files/..%2f..%2fetc%2fpasswd', 404],
-    ['GET', '/api/ledger/999', 404],
-    ['GET', '/api/round?from=2026-11-10&to=2026-11-01', 422],
-    ['GET', '/api/round?from=2026-11-20&to=2026-11-21', 409],
-    ['GET', '/api/round/why?key=none', 404],
+    ['GET', '/api/1/jobs/none', 404],
+    ['GET', '/api/1/files/..%2f..%2fetc%2fpasswd', 404],
+    ['GET', '/api/1/ledger/999', 404],
+    ['GET', '/api/1/round?from=2026-11-10&to=2026-11-01', 422],
+    ['GET', '/api/1/round?from=2026-11-20&to=2026-11-21', 409],
+    ['GET', '/api/1/round/why?key=none', 404],
   ])('%s %s: %i', async (method, path, expected) => {
     const answer = await status(path, {}, method);
     expect(answer).toMatchObject({
@@ -80,12 +80,12 @@ describe('errors', () => {
   });
 
   test('accepting all or none: one key that is gone leaves the sheet as it was', async () => {
-    const round = await callApi<Round>(stack.url, 'GET', '/api/round');
+    const round = await callApi<Round>(stack.url, 'GET', '/api/1/round');
     const keys = [round.findings[0]!.key, 'term:0:gone'];
-    await expect(callApi(stack.url, 'POST', '/api/round/accept', { ...round.window, keys })).rejects.toThrow(
-      'not there any more',
-    );
-    const sheet = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/sheet');
+    await expect(
+      callApi(stack.url, 'POST', '/api/1/round/accept', { ...round.window, keys }),
+    ).rejects.toThrow('not there any more');
+    const sheet = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/1/sheet');
     expect(sheet.lines).toEqual([]);
   });
 });
@@ -93,7 +93,7 @@ describe('errors', () => {
 describe('goals', () => {
   test('an override rules its product at once, and no other', async () => {
     await put({ scope: 'product', key: 'TT-TMP1', targetAcos: 0.11 });
-    const { findings } = await callApi<Round>(stack.url, 'GET', '/api/round');
+    const { findings } = await callApi<Round>(stack.url, 'GET', '/api/1/round');
     const targets = (sku: string) =>
       new Set(findings.filter((finding) => finding.sku === sku).map(({ working }) => working.targetAcos));
     expect(targets('TT-TMP1')).toEqual(new Set([0.11]));
@@ -105,7 +105,7 @@ describe('goals', () => {
       422,
     );
     expect((await put({ scope: 'product', key: 'none', targetAcos: 0.2 })).status).toBe(404);
-    await expect(callApi(stack.url, 'DELETE', '/api/goals?scope=account&key=x', {})).rejects.toThrow(
+    await expect(callApi(stack.url, 'DELETE', '/api/1/goals?scope=account&key=x', {})).rejects.toThrow(
       'needs a goal',
     );
   });
@@ -120,7 +120,7 @@ describe('what comes in', () => {
         expect([path, answer.status]).toEqual([path, 422]);
         expect(((await answer.json()) as { detail: string }).detail).toContain('is no day');
       }
-      const table = await fetch(`${stack.url}/api/explore/table`, {
+      const table = await fetch(`${stack.url}/api/1/explore/table`, {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify({ level: 'targets', columns: [], window: { from: bad, to: '2026-11-16' } }),
@@ -134,7 +134,7 @@ describe('what comes in', () => {
       ['2000-01-01', '2099-01-01'],
       ['2026-11-16', '2026-10-01'],
     ]) {
-      const answer = await fetch(`${stack.url}/api/round?from=${from}&to=${to}`);
+      const answer = await fetch(`${stack.url}/api/1/round?from=${from}&to=${to}`);
       expect(answer.status).toBe(422);
     }
   });
@@ -154,19 +154,19 @@ describe('what comes in', () => {
 });
 
 test('a week later theta is steered once, with its reason; fetching again steers nothing', async () => {
-  await callApi(stack.url, 'GET', '/api/round');
-  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/advance', { days: 7 });
+  await callApi(stack.url, 'GET', '/api/1/round');
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/advance', { days: 7 });
   await waitForJob(stack.url, jobId);
   interface Goals {
     goals: { scope: string; theta: { value: number; day: string; reason: string } | null }[];
   }
   const account = async () =>
-    (await callApi<Goals>(stack.url, 'GET', '/api/goals')).goals.find((goal) => goal.scope === 'account')!
+    (await callApi<Goals>(stack.url, 'GET', '/api/1/goals')).goals.find((goal) => goal.scope === 'account')!
       .theta!;
   const steered = await account();
   expect(steered.day).toBe('2026-11-28');
   expect(steered.reason).toMatch(/^It runs at \d+ % against 26 %: a bid may now be/);
-  const again = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/fetch', {});
+  const again = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/fetch', {});
   await waitForJob(stack.url, again.jobId);
   expect(await account()).toEqual(steered);
 });

@@ -4,7 +4,14 @@ import { join } from 'node:path';
 import postgres from 'postgres';
 import { afterAll, expect, test } from 'vitest';
 import { freePort, refuseIfUsed, startCluster, type Cluster } from '../../scripts/lib/cluster.ts';
-import { callApi, root, spawnApplication, waitForJob, type Running } from '../../scripts/lib/processes.ts';
+import {
+  callApi,
+  filesAccount,
+  root,
+  spawnApplication,
+  waitForJob,
+  type Running,
+} from '../../scripts/lib/processes.ts';
 
 /** A database of its own that comes late, goes, and comes back, below a server that stays up. */
 
@@ -50,7 +57,7 @@ test('the server waits for its database, says which part is missing, and works w
       database: 'out of reach',
       marketplace: 'none',
     });
-  const refused = await fetch(`${app.url}/api/season`);
+  const refused = await fetch(`${app.url}/api/1/season`);
   expect(refused.status).toBe(503);
   expect(await refused.json()).toMatchObject({ code: 'database_unreachable' });
   expect(refused.headers.get('retry-after')).toBe('2');
@@ -59,6 +66,7 @@ test('the server waits for its database, says which part is missing, and works w
   expect(() => refuseIfUsed(home)).not.toThrow();
   await cluster.database('mowing');
   await until(app, true);
+  await filesAccount(app.url);
 
   const header = 'date,campaign,ad_group,target,match_type,term,impressions,clicks,spend,orders,sales\n';
   const body =
@@ -67,11 +75,11 @@ test('the server waits for its database, says which part is missing, and works w
       { length: 120_000 },
       (_, i) => `2026-10-0${1 + (i % 9)},C${i % 20},G,t${i % 500},broad,term ${i},50,2,0.90,1,18.90\n`,
     ).join('');
-  const sent = await fetch(`${app.url}/api/files?name=terms.csv`, { method: 'POST', body });
+  const sent = await fetch(`${app.url}/api/1/files?name=terms.csv`, { method: 'POST', body });
   const { uploadId, kind } = (await sent.json()) as { uploadId: string; kind: string };
-  const { jobId } = await callApi<{ jobId: string }>(app.url, 'POST', '/api/imports', { uploadId, kind });
+  const { jobId } = await callApi<{ jobId: string }>(app.url, 'POST', '/api/1/imports', { uploadId, kind });
   for (;;) {
-    const job = await callApi<{ progress: { bytes?: number } }>(app.url, 'GET', `/api/jobs/${jobId}`);
+    const job = await callApi<{ progress: { bytes?: number } }>(app.url, 'GET', `/api/1/jobs/${jobId}`);
     if ((job.progress.bytes ?? 0) > 0) break;
   }
   // Away in the middle of a load, and back: the job that was begun comes to its end, once.

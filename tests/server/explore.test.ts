@@ -27,7 +27,7 @@ interface Answer {
   }[];
 }
 const table = (request: object) =>
-  callApi<Answer>(stack.url, 'POST', '/api/explore/table', { window, ...request });
+  callApi<Answer>(stack.url, 'POST', '/api/1/explore/table', { window, ...request });
 
 interface PreviewAnswer {
   changed: number;
@@ -37,9 +37,9 @@ interface PreviewAnswer {
   rows: { key: string; old: string | null; next: string | null; held: string[]; problem: string | null }[];
 }
 const preview = (request: object) =>
-  callApi<PreviewAnswer>(stack.url, 'POST', '/api/explore/preview', { window, ...request });
+  callApi<PreviewAnswer>(stack.url, 'POST', '/api/1/explore/preview', { window, ...request });
 const apply = (request: object) =>
-  callApi<{ groups: string[]; lines: number; changed: number }>(stack.url, 'POST', '/api/explore/edit', {
+  callApi<{ groups: string[]; lines: number; changed: number }>(stack.url, 'POST', '/api/1/explore/edit', {
     window,
     ...request,
   });
@@ -187,7 +187,7 @@ describe('tables', () => {
         verdict: string;
         working: { cpc: number | null };
       }[];
-    }>(stack.url, 'GET', `/api/round?from=${window.from}&to=${window.to}`);
+    }>(stack.url, 'GET', `/api/1/round?from=${window.from}&to=${window.to}`);
     const answer = await table({ level: 'targets', columns: ['verdict', 'cpc'], limit: 2000 });
     const byKey = new Map(answer.rows.map((row) => [row.key, row]));
     const bids = round.findings.filter(({ queue }) => queue === 'targets');
@@ -250,7 +250,7 @@ describe('tables', () => {
       }>(
         stack.url,
         'GET',
-        `/api/explore/row?level=${level}&key=${row!.key}&from=${window.from}&to=${window.to}`,
+        `/api/1/explore/row?level=${level}&key=${row!.key}&from=${window.from}&to=${window.to}`,
       );
       expect([one.over, one.windows.find(({ days }) => days === 30)!.clicks, one.name]).toEqual(row!.values);
       expect(one.season.length).toBeGreaterThan(40);
@@ -296,7 +296,7 @@ describe('edits', () => {
     const free = await preview({ ...request, keepGuards: false });
     const [row] = free.rows.filter(({ held, next }) => held.length === 0 && next !== null);
     expect(Number(row!.next)).toBeCloseTo(Number(row!.old) * 0.2, -4);
-    const sheet = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/sheet');
+    const sheet = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/1/sheet');
     expect(sheet.lines).toEqual([]);
   });
 
@@ -312,12 +312,12 @@ describe('edits', () => {
     expect(done.lines).toBe(shown.changed);
     const sheet = await callApi<{
       lines: { old_value: string; new_value: string; reason: string; effect: { spend: number } }[];
-    }>(stack.url, 'GET', '/api/sheet');
+    }>(stack.url, 'GET', '/api/1/sheet');
     expect(sheet.lines).toHaveLength(shown.changed);
     expect(sheet.lines[0]!.reason).toBe('Changed by −12 % in Explore.');
     expect(sheet.lines.every(({ effect }) => effect.spend <= 0)).toBe(true);
-    await callApi(stack.url, 'POST', '/api/sheet/undo', { groups: done.groups });
-    expect((await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/sheet')).lines).toEqual([]);
+    await callApi(stack.url, 'POST', '/api/1/sheet/undo', { groups: done.groups });
+    expect((await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/1/sheet')).lines).toEqual([]);
   });
 
   test('values pasted for single rows, each its own', async () => {
@@ -403,7 +403,7 @@ describe('edits', () => {
     const { jobId, sheetId } = await callApi<{ jobId: string; sheetId: number }>(
       stack.url,
       'POST',
-      '/api/sheet/send',
+      '/api/1/sheet/send',
       {},
     );
     const done = await finished(jobId);
@@ -432,8 +432,8 @@ describe('edits', () => {
     const [known] = (await table({ level: 'campaigns', columns: ['daily_budget'], sort: 'spend', limit: 1 }))
       .rows;
     expect(known!.values[0]).toBe(Number(campaign!.values[0]) * 1.5);
-    await callApi(stack.url, 'POST', `/api/ledger/${sheetId}/revert`, {});
-    const back = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/sheet/send', {});
+    await callApi(stack.url, 'POST', `/api/1/ledger/${sheetId}/revert`, {});
+    const back = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});
     await finished(back.jobId);
     const left = only(await structureOf(stack.quayside), before);
     // The negative is archived: nothing at the marketplace is ever gone.
@@ -445,7 +445,7 @@ describe('edits', () => {
       const job = await callApi<{ state: string; result: unknown; message: string }>(
         stack.url,
         'GET',
-        `/api/jobs/${jobId}`,
+        `/api/1/jobs/${jobId}`,
       );
       if (job.state === 'done') return job;
       if (job.state === 'failed') throw new Error(job.message);
@@ -473,7 +473,7 @@ describe('cross-tab', () => {
     total: { spend: number; sales: number };
   }
   const cross = (request: object) =>
-    callApi<Cross>(stack.url, 'POST', '/api/explore/crosstab', { window, ...request });
+    callApi<Cross>(stack.url, 'POST', '/api/1/explore/crosstab', { window, ...request });
 
   test('each cell is the sum of its facts, totals both ways', async () => {
     const answer = await cross({ rows: 'campaign', columns: 'automatic_mode' });

@@ -29,7 +29,7 @@ interface Answer {
 }
 
 async function send(path: string, name: string): Promise<Answer> {
-  const sent = await fetch(`${stack.url}/api/files?name=${name}`, {
+  const sent = await fetch(`${stack.url}/api/1/files?name=${name}`, {
     method: 'POST',
     body: readFileSync(path),
     signal: AbortSignal.timeout(60_000),
@@ -47,8 +47,8 @@ async function fate(path: string, name = 'book.xlsx'): Promise<string> {
   const { uploadId, kind } = body;
   const call =
     kind === undefined
-      ? callApi<{ jobId: string }>(stack.url, 'POST', '/api/imports/package', { uploadId })
-      : callApi<{ jobId: string }>(stack.url, 'POST', '/api/imports', { uploadId, kind });
+      ? callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/imports/package', { uploadId })
+      : callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/imports', { uploadId, kind });
   return call
     .then(({ jobId }) => waitForJob(stack.url, jobId))
     .then(

@@ -24,14 +24,14 @@ async function writeTerms(): Promise<string> {
 }
 
 async function startLoad(stack: Stack, path: string): Promise<string> {
-  const sent = await fetch(`${stack.url}/api/files?name=terms.csv`, {
+  const sent = await fetch(`${stack.url}/api/1/files?name=terms.csv`, {
     method: 'POST',
     body: readFileSync(path),
   });
   const preview = (await sent.json()) as { uploadId: string; kind: string };
   expect(preview.kind).toBe('terms-daily');
   const { uploadId, kind } = preview;
-  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/imports', { uploadId, kind });
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/imports', { uploadId, kind });
   return jobId;
 }
 
@@ -56,7 +56,7 @@ interface JobAnswer {
 /** Waits until the job reads its file. */
 async function untilReading(stack: Stack, jobId: string): Promise<void> {
   for (;;) {
-    const job = await callApi<JobAnswer>(stack.url, 'GET', `/api/jobs/${jobId}`);
+    const job = await callApi<JobAnswer>(stack.url, 'GET', `/api/1/jobs/${jobId}`);
     expect(job.state).not.toBe('done');
     if ((job.progress.bytes ?? 0) > 0) return;
   }
@@ -66,8 +66,8 @@ test('a load that is cancelled leaves nothing, and can be done again', () =>
   withEmptyStack(async (stack, sql, path) => {
     const jobId = await startLoad(stack, path);
     await untilReading(stack, jobId);
-    await callApi(stack.url, 'POST', `/api/jobs/${jobId}/cancel`, {});
-    const job = await callApi<JobAnswer>(stack.url, 'GET', `/api/jobs/${jobId}`);
+    await callApi(stack.url, 'POST', `/api/1/jobs/${jobId}/cancel`, {});
+    const job = await callApi<JobAnswer>(stack.url, 'GET', `/api/1/jobs/${jobId}`);
     expect(job.state).toBe('cancelled');
     // The next load waits for the account, so it also tells that the first has let go of it.
     const again = await waitForJob(stack.url, await startLoad(stack, path));
@@ -97,9 +97,12 @@ test('a rejected cell that cannot be kept as it is does not turn a load into a f
     const body =
       'date,campaign,ad_group,target,match_type,term,impressions,clicks,spend,orders,sales\n' +
       '2026-10-05,C,G,t,broad,fine,50,2,0.90,1,18.90\n2026-10-05,C,G,t,broad,fine,50,2\u0000,0.90,1,18.90\n';
-    const sent = await fetch(`${stack.url}/api/files?name=terms.csv`, { method: 'POST', body });
+    const sent = await fetch(`${stack.url}/api/1/files?name=terms.csv`, { method: 'POST', body });
     const { uploadId, kind } = (await sent.json()) as { uploadId: string; kind: string };
-    const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/imports', { uploadId, kind });
+    const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/imports', {
+      uploadId,
+      kind,
+    });
     const job = await waitForJob(stack.url, jobId);
     expect(job.state).toBe('done');
     expect(job.result).toMatchObject({ rowsLoaded: 1, rowsRejected: 1, rejected: [{ row: 3, value: '2␀' }] });
@@ -113,17 +116,21 @@ test('a change whose server falls is there with its answer, or not at all: its k
     const round = await callApi<{ findings: { key: string; proposal: { kind: string } }[] }>(
       stack.url,
       'GET',
-      '/api/round',
+      '/api/1/round',
     );
-    const keys = round.findings.filter(({ proposal }) => proposal.kind !== 'none').map(({ key }) => key);
+    const wanted = ['harvest', 'negative'];
+    const keys = round.findings
+      .filter(({ proposal }) => wanted.includes(proposal.kind))
+      .map(({ key }) => key);
+    const { defaultWindow } = await callApi<{ defaultWindow: object }>(stack.url, 'GET', '/api/1/season');
     const call = (key: string, body: object) =>
-      fetch(`${stack.url}/api/round/accept`, {
+      fetch(`${stack.url}/api/1/round/accept`, {
         method: 'POST',
         headers: { 'content-type': 'application/json', 'idempotency-key': key },
-        body: JSON.stringify(body),
+        body: JSON.stringify({ ...defaultWindow, ...body }),
       });
     for (const wait of [0, 60, 120]) {
-      const part = keys.splice(0, 60);
+      const part = keys.splice(0, 40);
       const key = `accept-${wait}-and-fall`;
       const before = await sql`select count(*)::int as lines from line`;
       const cut = call(key, { keys: part }).catch(() => null);

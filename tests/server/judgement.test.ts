@@ -49,14 +49,14 @@ const run = async (path: string, body: object) => {
   await waitForJob(stack.url, jobId);
 };
 const accept = (round: Round, keys: string[], adjustments: object = {}) =>
-  callApi(stack.url, 'POST', '/api/round/accept', { ...round.window, keys, adjustments });
+  callApi(stack.url, 'POST', '/api/1/round/accept', { ...round.window, keys, adjustments });
 const judgeInput = (round: Round) => loadJudgeInput(sql, 1, round.window, false);
 
 beforeAll(async () => {
   stack = await startStack(true);
   sql = connect(stack.databaseUrl, 2);
   // Steering that was asked for with the goals has run by now: jobs take turns.
-  await run('/api/fetch', {});
+  await run('/api/1/fetch', {});
 });
 afterAll(async () => {
   await sql.end();
@@ -69,9 +69,9 @@ test('reading the round writes nothing: no theta, whatever the window', async ()
       (select goals_version from account) as version, (select count(*) from model) as models`;
   const before = await kept();
   for (const from of ['2026-10-01', '2026-11-01', '2026-11-10'])
-    await get(`/api/round?from=${from}&to=2026-11-15`);
-  await get('/api/goals');
-  await get('/api/forecasts');
+    await get(`/api/1/round?from=${from}&to=2026-11-15`);
+  await get('/api/1/goals');
+  await get('/api/1/forecasts');
   expect(await kept()).toEqual(before);
 });
 
@@ -85,7 +85,7 @@ test('a scope that starts far up is held at 1, and stands right once its goal co
   }
   const sku = 'TT-WGT6';
   const set = (targetAcos: number) =>
-    callApi(stack.url, 'PUT', '/api/goals', {
+    callApi(stack.url, 'PUT', '/api/1/goals', {
       scope: 'product',
       key: sku,
       targetAcos,
@@ -94,7 +94,7 @@ test('a scope that starts far up is held at 1, and stands right once its goal co
     });
   const theta = async () => {
     for (;;) {
-      const found = (await get<Goals>('/api/goals')).goals.find(({ key }) => key === sku)?.theta;
+      const found = (await get<Goals>('/api/1/goals')).goals.find(({ key }) => key === sku)?.theta;
       if (found) return found;
     }
   };
@@ -104,11 +104,11 @@ test('a scope that starts far up is held at 1, and stands right once its goal co
   const down = await theta();
   const rho = Number(/÷ ([\d.]+) paid per bid/.exec(down.reason)![1]);
   expect(down.value).toBeCloseTo((1.3 * 0.25) / rho, 2);
-  await callApi(stack.url, 'DELETE', `/api/goals?scope=product&key=${sku}`, {});
+  await callApi(stack.url, 'DELETE', `/api/1/goals?scope=product&key=${sku}`, {});
 });
 
 test('a held finding takes nothing onto the sheet until it is confirmed beyond its guard', async () => {
-  const round = await get<Round>('/api/round');
+  const round = await get<Round>('/api/1/round');
   const held = round.findings.find(
     ({ proposal }) => proposal.kind === 'bid' && proposal.held.includes('largest step up'),
   )!;
@@ -121,18 +121,18 @@ test('a held finding takes nothing onto the sheet until it is confirmed beyond i
     new_value: string;
     effect: Effect;
   }
-  const line = async () => (await get<{ lines: Line[] }>('/api/sheet')).lines[0]!;
+  const line = async () => (await get<{ lines: Line[] }>('/api/1/sheet')).lines[0]!;
   const confirmed = await line();
   expect(Number(confirmed.new_value)).toBe(beyond);
   // Its effect is that of the bid that is sent, not of the one that was proposed; also once it is edited.
   expect(confirmed.effect.clicks).toBeGreaterThan(held.effect.clicks);
-  await callApi(stack.url, 'POST', `/api/sheet/lines/${confirmed.line_id}`, { newValue: String(to) });
+  await callApi(stack.url, 'POST', `/api/1/sheet/lines/${confirmed.line_id}`, { newValue: String(to) });
   const edited = await line();
   expect(Number(edited.new_value)).toBe(to);
   expect(edited.effect.clicks).toBeLessThan(confirmed.effect.clicks);
   expect(edited.effect.clicks / held.effect.clicks).toBeCloseTo(1, 0);
-  await callApi(stack.url, 'POST', '/api/sheet/undo', { groups: [confirmed.group_key] });
-  expect((await get<{ lines: unknown[] }>('/api/sheet')).lines).toEqual([]);
+  await callApi(stack.url, 'POST', '/api/1/sheet/undo', { groups: [confirmed.group_key] });
+  expect((await get<{ lines: unknown[] }>('/api/1/sheet')).lines).toEqual([]);
 });
 
 describe('three rounds', () => {
@@ -141,7 +141,7 @@ describe('three rounds', () => {
 
   test('are sent, a campaign-wide negative phrase among them', async () => {
     for (let week = 0; week < 3; week++) {
-      last = await get<Round>('/api/round');
+      last = await get<Round>('/api/1/round');
       const keys = last.findings.filter(({ proposal }) => proposal.kind !== 'wait').map(({ key }) => key);
       const negative = last.findings.find(
         ({ proposal, matchType }) =>
@@ -153,14 +153,14 @@ describe('three rounds', () => {
         keys.slice(0, 300),
         week === 0 ? { [negative!.key]: { matchType: 'negative_phrase', scope: 'campaign' } } : {},
       );
-      await run('/api/sheet/send', {});
-      await run('/api/advance', { days: 7 });
+      await run('/api/1/sheet/send', {});
+      await run('/api/1/advance', { days: 7 });
     }
-    last = await get<Round>('/api/round');
+    last = await get<Round>('/api/1/round');
   }, 300_000);
 
   test('forecasts have their score on whole weeks: what was seen, redone from raw days', async () => {
-    const ledger = await get<Forecasts>('/api/forecasts');
+    const ledger = await get<Forecasts>('/api/1/forecasts');
     expect(ledger.count).toBeGreaterThan(100);
     expect(ledger.kinds.map(({ kind }) => kind)).toEqual(expect.arrayContaining(['raise', 'cut']));
     expect(ledger.inside / ledger.count).toBeGreaterThan(0.6);
@@ -189,12 +189,12 @@ describe('three rounds', () => {
   test('each forecast is scored once, and anew only when another week has settled', async () => {
     const rows = () => sql`select line_id, weeks, scored_on::text, said, seen from forecast order by line_id`;
     const before = await rows();
-    await run('/api/fetch', {});
+    await run('/api/1/fetch', {});
     expect(await rows()).toEqual(before);
   });
 
   test('the model is checked out of sample, week by week', async () => {
-    const { checks } = await get<Forecasts>('/api/forecasts');
+    const { checks } = await get<Forecasts>('/api/1/forecasts');
     expect(checks.length).toBeGreaterThanOrEqual(3);
     for (const { rows, coverage, logScore, plainScore } of checks) {
       expect(rows).toBeGreaterThan(100);
@@ -286,7 +286,7 @@ describe('three rounds', () => {
   });
 
   test('a campaign-wide phrase shows in the ledger what it kept away', async () => {
-    const sheets = await get<{ sheets: { sheet_id: number }[] }>('/api/ledger');
+    const sheets = await get<{ sheets: { sheet_id: number }[] }>('/api/1/ledger');
     const details = await Promise.all(
       sheets.sheets.map(({ sheet_id }) =>
         get<{
@@ -297,7 +297,7 @@ describe('three rounds', () => {
             before: Sums | null;
             after: Sums | null;
           }[];
-        }>(`/api/ledger/${sheet_id}`),
+        }>(`/api/1/ledger/${sheet_id}`),
       ),
     );
     const line = details
@@ -327,7 +327,7 @@ test('SQL reads the words of a text as the matcher does', async () => {
 });
 
 test('days on which a product was out of stock are no evidence of its targets', async () => {
-  const round = await get<Round>('/api/round');
+  const round = await get<Round>('/api/1/round');
   const before = (await judgeInput(round))!;
   const [top] = await sql<{ sku: string }[]>`
     select sku from product_ad group by sku order by count(*) desc limit 1`;

@@ -35,22 +35,22 @@ test('21 days after harvesting, performance has more of the orders, and each ter
     window: { from: string; to: string };
     findings: Harvested[];
     adGroups: Record<string, { name: string; campaign: string; sku: string | null }>;
-  }>('GET', '/api/round');
+  }>('GET', '/api/1/round');
   const harvests = round.findings.filter(({ proposal }) => proposal.kind === 'harvest');
   expect(harvests.length).toBeGreaterThan(30);
   const before = shareOf(await report('targets-daily', day(round.today, -21), day(round.today, -1)));
 
   const keys = harvests.map(({ key }) => key);
-  await api('POST', '/api/round/accept', { ...round.window, keys });
-  const { jobId, sheetId } = await api<{ jobId: string; sheetId: number }>('POST', '/api/sheet/send', {});
+  await api('POST', '/api/1/round/accept', { ...round.window, keys });
+  const { jobId, sheetId } = await api<{ jobId: string; sheetId: number }>('POST', '/api/1/sheet/send', {});
   await waitForJob(stack.url, jobId);
   const sent = await api<{ lines: { state: string; message: string | null }[] }>(
     'GET',
-    `/api/ledger/${sheetId}`,
+    `/api/1/ledger/${sheetId}`,
   );
   expect(sent.lines.filter(({ state }) => state !== 'applied')).toEqual([]);
 
-  const advance = await api<{ jobId: string }>('POST', '/api/advance', { days: 21 });
+  const advance = await api<{ jobId: string }>('POST', '/api/1/advance', { days: 21 });
   await waitForJob(stack.url, advance.jobId);
   const from = day(round.today, 1);
   const to = day(round.today, 20);
@@ -77,31 +77,31 @@ test('21 days after harvesting, performance has more of the orders, and each ter
   expect(seen).toBeGreaterThan(harvests.length / 2);
 
   // None of it is a conflict any more, and the map shows what went down.
-  const map = await api<{ lanes: { flow: { orders: number } }[] }>('GET', '/api/lanes');
+  const map = await api<{ lanes: { flow: { orders: number } }[] }>('GET', '/api/1/lanes');
   expect(map.lanes.reduce((sum, { flow }) => sum + flow.orders, 0)).toBeGreaterThan(0);
-  const revert = await api<{ lines: number }>('POST', `/api/ledger/${sheetId}/revert`, { lineIds: null });
+  const revert = await api<{ lines: number }>('POST', `/api/1/ledger/${sheetId}/revert`, { lineIds: null });
   expect(revert.lines).toBe(sent.lines.length);
 });
 
 test('a lane over fewer days reads its counts from exactly these days', async () => {
   const { lanes } = await api<{ lanes: (Record<string, unknown> & { source: string; kind: string })[] }>(
     'GET',
-    '/api/lanes',
+    '/api/1/lanes',
   );
   const plain = lanes.map(({ problem: _, flow: __, ...lane }) => lane);
   const harvested = async () => {
-    const { findings } = await api<{ findings: Harvested[] }>('GET', '/api/round');
+    const { findings } = await api<{ findings: Harvested[] }>('GET', '/api/1/round');
     return new Set(
       findings.filter(({ proposal }) => proposal.kind === 'harvest').map(({ subject }) => subject),
     );
   };
   const save = (days: number, leastOrders: number) =>
-    api('PUT', '/api/lanes', { lanes: plain.map((lane) => ({ ...lane, days, leastOrders })) });
+    api('PUT', '/api/1/lanes', { lanes: plain.map((lane) => ({ ...lane, days, leastOrders })) });
   await save(90, 2);
   const season = await harvested();
   await save(14, 2);
   const fortnight = await harvested();
   expect(fortnight.size).toBeLessThan(season.size);
   for (const term of fortnight) expect(season.has(term), term).toBe(true);
-  await api('PUT', '/api/lanes', { lanes: null });
+  await api('PUT', '/api/1/lanes', { lanes: null });
 });

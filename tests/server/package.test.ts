@@ -16,7 +16,7 @@ afterAll(async () => {
 });
 
 const upload = async (url: string, name: string, body: BodyInit) => {
-  const response = await fetch(`${url}/api/files?name=${name}`, { method: 'POST', body });
+  const response = await fetch(`${url}/api/1/files?name=${name}`, { method: 'POST', body });
   return (await response.json()) as {
     format: string;
     uploadId: string;
@@ -69,13 +69,13 @@ const answers = async (sql: Database, question: string): Promise<string[]> =>
 describe('a data package', () => {
   test('of a whole account loads into an empty one with nothing lost', async () => {
     // Something of every kind that the demo has not by itself: goals, a sheet on its way, ranks, a summary.
-    await callApi(full.url, 'POST', '/api/explore/edit', {
+    await callApi(full.url, 'POST', '/api/1/explore/edit', {
       level: 'targets',
       where: { column: 'clicks', is: 'at_least', value: 60 },
       edit: { field: 'bid', how: 'percent', value: -0.1 },
     });
     const [campaign] = await from!`select campaign_id::text as key from campaign order by 1 limit 1`;
-    await callApi(full.url, 'PUT', '/api/goals', {
+    await callApi(full.url, 'PUT', '/api/1/goals', {
       scope: 'campaign',
       key: campaign!.key,
       targetAcos: 0.22,
@@ -88,18 +88,18 @@ describe('a data package', () => {
     ]) {
       const { uploadId } = await upload(full.url, 'more.csv', text);
       const kind = text.startsWith('date') ? 'ranks-daily' : 'targets-daily';
-      const { jobId } = await callApi<{ jobId: string }>(full.url, 'POST', '/api/imports', {
+      const { jobId } = await callApi<{ jobId: string }>(full.url, 'POST', '/api/1/imports', {
         uploadId,
         kind,
       });
       await waitForJob(full.url, jobId);
     }
-    const zip = await fetch(`${full.url}/api/package`);
+    const zip = await fetch(`${full.url}/api/1/package`);
     expect(zip.headers.get('content-disposition')).toContain('.zip');
     const preview = await upload(empty.url, 'account.zip', await zip.blob());
     expect(preview.format).toBe('package');
     expect(preview.resources).toHaveLength(13);
-    const { jobId } = await callApi<{ jobId: string }>(empty.url, 'POST', '/api/imports/package', {
+    const { jobId } = await callApi<{ jobId: string }>(empty.url, 'POST', '/api/1/imports/package', {
       uploadId: preview.uploadId,
     });
     const { result } = await waitForJob(empty.url, jobId);
@@ -112,7 +112,7 @@ describe('a data package', () => {
     }
     // And what is made of it: the same totals in the table.
     const ask = (url: string) =>
-      callApi<{ totals: unknown }>(url, 'POST', '/api/explore/table', {
+      callApi<{ totals: unknown }>(url, 'POST', '/api/1/explore/table', {
         level: 'terms',
         columns: ['clicks', 'spend', 'orders', 'sales', 'acos'],
         window: { from: '2026-09-20', to: '2026-11-10' },
@@ -123,7 +123,7 @@ describe('a data package', () => {
   test('whoever leaves in the middle of it leaves nothing behind', async () => {
     for (let i = 0; i < 12; i++) {
       const leaving = new AbortController();
-      const answer = await fetch(`${full.url}/api/package`, { signal: leaving.signal });
+      const answer = await fetch(`${full.url}/api/1/package`, { signal: leaving.signal });
       await answer.body!.getReader().read();
       leaving.abort();
     }
@@ -131,7 +131,7 @@ describe('a data package', () => {
       select 1 from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()
         and (state like 'idle in%' or (state = 'active' and query ilike 'copy%'))`;
     await expect.poll(async () => (await held()).length, { timeout: 60_000 }).toBe(0);
-    expect((await fetch(`${full.url}/api/season`)).status).toBe(200);
+    expect((await fetch(`${full.url}/api/1/season`)).status).toBe(200);
   });
 
   test('twice is once', async () => {
@@ -139,9 +139,9 @@ describe('a data package', () => {
     const preview = await upload(
       empty.url,
       'account.zip',
-      await (await fetch(`${full.url}/api/package`)).blob(),
+      await (await fetch(`${full.url}/api/1/package`)).blob(),
     );
-    const { jobId } = await callApi<{ jobId: string }>(empty.url, 'POST', '/api/imports/package', {
+    const { jobId } = await callApi<{ jobId: string }>(empty.url, 'POST', '/api/1/imports/package', {
       uploadId: preview.uploadId,
     });
     await waitForJob(empty.url, jobId);

@@ -15,14 +15,14 @@ interface RoundAnswer {
 
 /** Accepts many findings of all kinds; the lines of the sheet. */
 async function fillSheet(count: number) {
-  const round = await callApi<RoundAnswer>(stack.url, 'GET', '/api/round');
+  const round = await callApi<RoundAnswer>(stack.url, 'GET', '/api/1/round');
   const keys = round.findings
     .filter(({ proposal }) => proposal.kind !== 'wait')
     .slice(0, count)
     .map(({ key }) => key);
   const { from, to } = round.window;
-  await callApi(stack.url, 'POST', '/api/round/accept', { from, to, keys });
-  return callApi<{ sheetId: number; lines: { line_id: number }[] }>(stack.url, 'GET', '/api/sheet');
+  await callApi(stack.url, 'POST', '/api/1/round/accept', { from, to, keys });
+  return callApi<{ sheetId: number; lines: { line_id: number }[] }>(stack.url, 'GET', '/api/1/sheet');
 }
 
 const fault = (kind: string, times = 1, milliseconds = 0) =>
@@ -47,7 +47,7 @@ interface Detail {
 
 /** Compares the ledger with the marketplace: created objects stand there once, bids as the ledger says. */
 async function expectExactlyOnce(sheetId: number, lines: number) {
-  const detail = await callApi<Detail>(stack.url, 'GET', `/api/ledger/${sheetId}`);
+  const detail = await callApi<Detail>(stack.url, 'GET', `/api/1/ledger/${sheetId}`);
   expect(detail.sheet.state).toBe('sent');
   expect(detail.lines).toHaveLength(lines);
   expect(detail.lines.filter(({ state }) => state !== 'applied')).toEqual([]);
@@ -75,7 +75,7 @@ test('the connection is cut after the marketplace has applied a batch', async ()
   await fault('cut_after_batch');
   await fault('cut_before_batch');
   await fault('error', 2);
-  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/sheet/send', {});
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});
   await waitForJob(stack.url, jobId);
   await expectExactlyOnce(sheet.sheetId, sheet.lines.length);
 });
@@ -85,9 +85,9 @@ test('the server is killed in the middle of sending', async () => {
   const sheet = await fillSheet(60);
   // Each call takes a while, so that the kill falls between two batches or within one.
   await fault('latency', 1000, 120);
-  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/sheet/send', {});
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});
   for (;;) {
-    const job = await callApi<{ progress: { batch?: number } }>(stack.url, 'GET', `/api/jobs/${jobId}`);
+    const job = await callApi<{ progress: { batch?: number } }>(stack.url, 'GET', `/api/1/jobs/${jobId}`);
     if ((job.progress.batch ?? 0) >= 3) break;
   }
   await stack.kill();
@@ -105,24 +105,24 @@ test('a sending that failed is resumed where it stopped, and a whole sheet is re
   const before = await structureOf(stack.quayside);
   const sheet = await fillSheet(40);
   await fault('error', 1000);
-  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/sheet/send', {});
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});
   await expect(waitForJob(stack.url, jobId)).rejects.toThrow();
-  const failed = await callApi<Detail>(stack.url, 'GET', `/api/ledger/${sheet.sheetId}`);
+  const failed = await callApi<Detail>(stack.url, 'GET', `/api/1/ledger/${sheet.sheetId}`);
   expect(failed.sheet.state).toBe('sending');
   await fault('error', 0);
   const resumed = await callApi<{ jobId: string }>(
     stack.url,
     'POST',
-    `/api/ledger/${sheet.sheetId}/resume`,
+    `/api/1/ledger/${sheet.sheetId}/resume`,
     {},
   );
   await waitForJob(stack.url, resumed.jobId);
   await expectExactlyOnce(sheet.sheetId, sheet.lines.length);
 
-  await callApi(stack.url, 'POST', `/api/ledger/${sheet.sheetId}/revert`, {});
-  const back = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/sheet');
+  await callApi(stack.url, 'POST', `/api/1/ledger/${sheet.sheetId}/revert`, {});
+  const back = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/1/sheet');
   expect(back.lines).toHaveLength(sheet.lines.length);
-  const again = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/sheet/send', {});
+  const again = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});
   const { result } = await waitForJob(stack.url, again.jobId);
   expect(result).toMatchObject({ applied: sheet.lines.length, refused: 0 });
   // Every bid that was there stands as it stood; what was made is archived.
@@ -136,9 +136,9 @@ test('a sending that failed is resumed where it stopped, and a whole sheet is re
 
 test('accepting twice under one key is accepting once', async () => {
   stack = await startStack(true);
-  const round = await callApi<RoundAnswer>(stack.url, 'GET', '/api/round');
+  const round = await callApi<RoundAnswer>(stack.url, 'GET', '/api/1/round');
   const call = () =>
-    fetch(`${stack.url}/api/round/accept`, {
+    fetch(`${stack.url}/api/1/round/accept`, {
       method: 'POST',
       headers: { 'content-type': 'application/json', 'idempotency-key': 'one-and-the-same' },
       body: JSON.stringify({ from: round.window.from, to: round.window.to, keys: [round.findings[0]!.key] }),
@@ -146,7 +146,7 @@ test('accepting twice under one key is accepting once', async () => {
   const [first, second] = [await call(), await call()];
   expect([first.status, second.status]).toEqual([200, 200]);
   expect(await second.json()).toEqual(await first.json());
-  const sheet = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/sheet');
+  const sheet = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/1/sheet');
   expect(new Set(sheet.lines.map((line) => (line as { conflict_key: string }).conflict_key)).size).toBe(
     sheet.lines.length,
   );
@@ -154,14 +154,14 @@ test('accepting twice under one key is accepting once', async () => {
 
 test('a refused line says why, stays on the ledger, and comes back for repair; a stale one is flagged', async () => {
   stack = await startStack(true);
-  const round = await callApi<RoundAnswer>(stack.url, 'GET', '/api/round');
+  const round = await callApi<RoundAnswer>(stack.url, 'GET', '/api/1/round');
   const bid = round.findings.find(({ proposal }) => proposal.kind === 'bid')!;
   const { from, to } = round.window;
-  await callApi(stack.url, 'POST', '/api/round/accept', { from, to, keys: [bid.key] });
+  await callApi(stack.url, 'POST', '/api/1/round/accept', { from, to, keys: [bid.key] });
   const sheet = await callApi<{
     sheetId: number;
     lines: { line_id: number; object_id: string; old_value: string }[];
-  }>(stack.url, 'GET', '/api/sheet');
+  }>(stack.url, 'GET', '/api/1/sheet');
   // Somebody else changes the bid at the marketplace meanwhile.
   const sql = postgres(stack.databaseUrl, { max: 1 });
   const [target] = await sql<
@@ -181,28 +181,28 @@ test('a refused line says why, stays on the ledger, and comes back for repair; a
       },
     ],
   });
-  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/sheet/send', {});
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});
   const job = await waitForJob(stack.url, jobId);
   expect(job.result).toMatchObject({ applied: 0, refused: 1 });
   const detail = await callApi<{ lines: { message: string; code: string }[] }>(
     stack.url,
     'GET',
-    `/api/ledger/${sheet.sheetId}`,
+    `/api/1/ledger/${sheet.sheetId}`,
   );
   expect(detail.lines[0]).toMatchObject({
     code: 'stale',
     message: expect.stringContaining('0.77') as string,
   });
-  await callApi(stack.url, 'POST', `/api/ledger/${sheet.sheetId}/repair`, {});
-  const fetched = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/fetch', {});
+  await callApi(stack.url, 'POST', `/api/1/ledger/${sheet.sheetId}/repair`, {});
+  const fetched = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/fetch', {});
   await waitForJob(stack.url, fetched.jobId);
   const open = await callApi<{ lines: { line_id: number; overtaken: boolean }[] }>(
     stack.url,
     'GET',
-    '/api/sheet',
+    '/api/1/sheet',
   );
   expect(open.lines).toMatchObject([{ overtaken: true }]);
-  await callApi(stack.url, 'POST', `/api/sheet/lines/${open.lines[0]!.line_id}`, { rebase: true });
-  const again = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/sheet/send', {});
+  await callApi(stack.url, 'POST', `/api/1/sheet/lines/${open.lines[0]!.line_id}`, { rebase: true });
+  const again = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});
   expect((await waitForJob(stack.url, again.jobId)).result).toMatchObject({ applied: 1, refused: 0 });
 });

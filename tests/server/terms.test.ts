@@ -19,7 +19,8 @@ afterAll(async () => {
 });
 
 const api = <T>(method: string, path: string, body?: object) => callApi<T>(stack.url, method, path, body);
-const post = <T>(path: string, body: object) => api<T>('POST', `/api/terms/${path}`, { ...window, ...body });
+const post = <T>(path: string, body: object) =>
+  api<T>('POST', `/api/1/terms/${path}`, { ...window, ...body });
 /** The sentence of a refused call. */
 const refused = async (method: string, path: string, body: object): Promise<string> => {
   const response = await fetch(`${stack.url}${path}`, {
@@ -109,7 +110,7 @@ describe('words', () => {
     expect(
       (await post<{ lines: number }>('negate', { words: ['replacement'], scope: 'campaign' })).lines,
     ).toBe(0);
-    await api('POST', '/api/sheet/undo', { groups: made.groups });
+    await api('POST', '/api/1/sheet/undo', { groups: made.groups });
   });
 
   test('a phrase says which terms in the other number it lets through', async () => {
@@ -140,7 +141,7 @@ describe('words', () => {
     });
     const { lines } = await api<{ lines: { campaign: string; ad_group: string | null }[] }>(
       'GET',
-      '/api/sheet',
+      '/api/1/sheet',
     );
     const ours = await sql`
       select distinct c.name from product_ad p join ad_group g using (account_id, ad_group_id)
@@ -151,16 +152,16 @@ describe('words', () => {
       new Set(ours.map(({ name }) => name as string)),
     );
     for (const { ad_group } of lines) expect(ad_group).toBeNull();
-    await api('POST', '/api/sheet/undo', { groups: made.groups });
+    await api('POST', '/api/1/sheet/undo', { groups: made.groups });
   });
 
   test('what cannot be a negative phrase is refused whole: nothing of it reaches the sheet', async () => {
     const body = { ...window, words: ['canning', 'a b c d e f g h i j k'], scope: 'campaign' };
-    expect(await refused('POST', '/api/terms/negate', body)).toContain('It has 11 words, 10 are the most.');
-    expect(await refused('POST', '/api/terms/negate', { ...body, words: ['never searched for'] })).toContain(
-      'nothing that runs has caught it',
-    );
-    expect((await api<{ lines: unknown[] }>('GET', '/api/sheet')).lines).toEqual([]);
+    expect(await refused('POST', '/api/1/terms/negate', body)).toContain('It has 11 words, 10 are the most.');
+    expect(
+      await refused('POST', '/api/1/terms/negate', { ...body, words: ['never searched for'] }),
+    ).toContain('nothing that runs has caught it');
+    expect((await api<{ lines: unknown[] }>('GET', '/api/1/sheet')).lines).toEqual([]);
   });
 });
 
@@ -210,7 +211,7 @@ describe('coverage', () => {
 
 describe('negatives and lists', () => {
   test('a list is one thing: a bad line leaves it as it was, and names itself', async () => {
-    const { id } = await api<{ id: number }>('POST', '/api/terms/lists', {
+    const { id } = await api<{ id: number }>('POST', '/api/1/terms/lists', {
       name: 'Never ours',
       entries: [{ matchType: 'negative_phrase', expression: 'canning' }],
       campaignIds: [],
@@ -220,19 +221,19 @@ describe('negatives and lists', () => {
       entries: [{ matchType: 'negative_exact', expression: '🫙' }],
       campaignIds: [],
     };
-    expect(await refused('PUT', `/api/terms/lists/${id}`, bad)).toBe(
+    expect(await refused('PUT', `/api/1/terms/lists/${id}`, bad)).toBe(
       'Line 1, “🫙”: It has no letter or digit.',
     );
-    expect(await refused('POST', '/api/terms/lists', { ...bad, entries: [], name: 'NEVER ours' })).toContain(
-      'another list',
-    );
-    const list = await api<{ entries: unknown[] }>('GET', `/api/terms/lists/${id}`);
+    expect(
+      await refused('POST', '/api/1/terms/lists', { ...bad, entries: [], name: 'NEVER ours' }),
+    ).toContain('another list');
+    const list = await api<{ entries: unknown[] }>('GET', `/api/1/terms/lists/${id}`);
     expect(list.entries).toEqual([{ matchType: 'negative_phrase', expression: 'canning' }]);
-    expect(await refused('POST', `/api/terms/lists/${id}/apply`, {})).toBe(
+    expect(await refused('POST', `/api/1/terms/lists/${id}/apply`, {})).toBe(
       'Attach the list to campaigns first.',
     );
-    await api('DELETE', `/api/terms/lists/${id}`);
-    expect(await refused('DELETE', `/api/terms/lists/${id}`, {})).toContain('list');
+    await api('DELETE', `/api/1/terms/lists/${id}`);
+    expect(await refused('DELETE', `/api/1/terms/lists/${id}`, {})).toContain('list');
   });
 
   test('in every campaign of a product, known item codes as such; what stands on the sheet is not added twice', async () => {
@@ -244,23 +245,26 @@ describe('negatives and lists', () => {
     };
     const preview = await api<{ lines: number; places: number }>(
       'POST',
-      '/api/terms/negatives/preview',
+      '/api/1/terms/negatives/preview',
       call,
     );
     expect(preview.lines).toBe(2 * preview.places);
-    const made = await api<{ groups: string[]; lines: number }>('POST', '/api/terms/negatives', call);
+    const made = await api<{ groups: string[]; lines: number }>('POST', '/api/1/terms/negatives', call);
     expect(made.lines).toBe(preview.lines);
-    const { lines } = await api<{ lines: { match_type: string; expression: string }[] }>('GET', '/api/sheet');
+    const { lines } = await api<{ lines: { match_type: string; expression: string }[] }>(
+      'GET',
+      '/api/1/sheet',
+    );
     expect(new Set(lines.map(({ match_type, expression }) => `${match_type} ${expression}`))).toEqual(
       new Set(['negative_exact hose', 'negative_item QYAAAAAA']),
     );
     const again = await api<{ lines: number; standing: number }>(
       'POST',
-      '/api/terms/negatives/preview',
+      '/api/1/terms/negatives/preview',
       call,
     );
     expect([again.lines, again.standing]).toEqual([0, preview.lines]);
-    await api('POST', '/api/sheet/undo', { groups: made.groups });
+    await api('POST', '/api/1/sheet/undo', { groups: made.groups });
   });
 });
 
@@ -278,29 +282,29 @@ describe('lanes', () => {
   const plain = ({ lanes }: LaneAnswer) => lanes.map(({ problem: _, flow: __, ...lane }) => lane);
 
   test('a set is saved whole or not at all; an archived destination is refused, one archived later stays and says so', async () => {
-    const proposed = await api<LaneAnswer>('GET', '/api/lanes');
+    const proposed = await api<LaneAnswer>('GET', '/api/1/lanes');
     expect(proposed.saved).toBe(false);
     const [first, ...others] = plain(proposed);
     const group = first!.destination;
-    await api('PUT', '/api/lanes', { lanes: [first, others[0]] });
+    await api('PUT', '/api/1/lanes', { lanes: [first, others[0]] });
     await sql`update ad_group set status = 'archived' where ad_group_id = ${group}`;
-    const after = await api<LaneAnswer>('GET', '/api/lanes');
+    const after = await api<LaneAnswer>('GET', '/api/1/lanes');
     expect(after.lanes).toHaveLength(2);
     expect(after.lanes.find(({ destination }) => destination === group)!.problem!.message).toContain(
       'is archived',
     );
     const fresh = { ...first!, source: others.find(({ source }) => source !== first!.source)!.source };
-    expect(await refused('PUT', '/api/lanes', { lanes: [fresh] })).toContain(
+    expect(await refused('PUT', '/api/1/lanes', { lanes: [fresh] })).toContain(
       'is archived: nothing can be added to it.',
     );
-    expect((await api<LaneAnswer>('GET', '/api/lanes')).lanes).toHaveLength(2);
+    expect((await api<LaneAnswer>('GET', '/api/1/lanes')).lanes).toHaveLength(2);
     await sql`update ad_group set status = 'enabled' where ad_group_id = ${group}`;
-    await api('PUT', '/api/lanes', { lanes: null });
-    expect((await api<LaneAnswer>('GET', '/api/lanes')).saved).toBe(false);
+    await api('PUT', '/api/1/lanes', { lanes: null });
+    expect((await api<LaneAnswer>('GET', '/api/1/lanes')).saved).toBe(false);
   });
 
   test('the map’s sums are those of the targets', async () => {
-    const { adGroups } = await api<LaneAnswer>('GET', `/api/lanes?from=${window.from}&to=${window.to}`);
+    const { adGroups } = await api<LaneAnswer>('GET', `/api/1/lanes?from=${window.from}&to=${window.to}`);
     const [whole] = await sql`
       select sum(orders)::int as orders, sum(spend)::float8 as spend from target_day where day between ${window.from} and ${window.to}`;
     const total = (name: 'orders' | 'spend') => adGroups.reduce((sum, { sums }) => sum + sums[name], 0);

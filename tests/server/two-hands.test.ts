@@ -33,23 +33,23 @@ async function ask<T>(path: string, body: object): Promise<{ status: number; bod
   });
   return { status: answer.status, body: (await answer.json()) as T & { code?: string } };
 }
-const sheet = () => callApi<{ sheetId: number; lines: Line[] }>(stack.url, 'GET', '/api/sheet');
+const sheet = () => callApi<{ sheetId: number; lines: Line[] }>(stack.url, 'GET', '/api/1/sheet');
 
 async function accept(from: number, to: number): Promise<{ groups: string[] }> {
   const round = await callApi<{
     window: { from: string; to: string };
     findings: { key: string; queue: string; proposal: { kind: string } }[];
-  }>(stack.url, 'GET', '/api/round');
+  }>(stack.url, 'GET', '/api/1/round');
   const keys = round.findings
     .filter(({ proposal }) => proposal.kind === 'bid')
     .slice(from, to)
     .map(({ key }) => key);
-  return callApi(stack.url, 'POST', '/api/round/accept', { ...round.window, keys });
+  return callApi(stack.url, 'POST', '/api/1/round/accept', { ...round.window, keys });
 }
 const clear = async () => {
   const { lines } = await sheet();
   if (lines.length > 0)
-    await callApi(stack.url, 'POST', '/api/sheet/lines', { lineIds: lines.map(({ line_id }) => line_id) });
+    await callApi(stack.url, 'POST', '/api/1/sheet/lines', { lineIds: lines.map(({ line_id }) => line_id) });
 };
 
 /** Waits until so many statements of the application wait for a lock. */
@@ -71,7 +71,7 @@ test('lines that are added while the sheet is sent are on it, or on the next one
   // A large edit stops in the middle of its lines; meanwhile the sheet is sent.
   await sql.begin(async (tx) => {
     await tx`lock table line in share row exclusive mode`;
-    added = ask('/api/explore/edit', {
+    added = ask('/api/1/explore/edit', {
       window,
       level: 'targets',
       columns: [],
@@ -79,7 +79,7 @@ test('lines that are added while the sheet is sent are on it, or on the next one
       edit: { field: 'bid', how: 'percent', value: -0.11 },
     });
     await untilWaiting(1);
-    sent = ask('/api/sheet/send', {});
+    sent = ask('/api/1/sheet/send', {});
     await untilWaiting(2);
   });
   const [more, going] = [await added!, await sent!];
@@ -101,7 +101,7 @@ test('a sheet that grew since it was looked at is not sent', async () => {
   await accept(10, 14);
   const seen = (await sheet()).lines.length;
   await accept(14, 16);
-  const refused = await ask('/api/sheet/send', { lines: seen });
+  const refused = await ask('/api/1/sheet/send', { lines: seen });
   expect(refused).toMatchObject({ status: 409, body: { code: 'sheet_changed' } });
   const now = await sheet();
   expect(now.lines).toHaveLength(seen + 2);
@@ -113,7 +113,7 @@ test('of two edits of one line the second is told, and its value is not lost sil
   await accept(20, 21);
   const [line] = (await sheet()).lines;
   const edit = (newValue: string) =>
-    ask(`/api/sheet/lines/${line!.line_id}`, { newValue, version: line!.version });
+    ask(`/api/1/sheet/lines/${line!.line_id}`, { newValue, version: line!.version });
   const answers = await Promise.all([edit('310000'), edit('320000')]);
   expect(answers.map(({ status }) => status).sort()).toEqual([200, 409]);
   const lost = answers.find(({ status }) => status === 409)!;
@@ -131,8 +131,8 @@ test('an edit against a removal, twenty times: what was told is what stands', as
   expect(lines).toHaveLength(20);
   for (const line of lines) {
     const [edited, removed] = await Promise.all([
-      ask(`/api/sheet/lines/${line.line_id}`, { newValue: '330000', version: line.version }),
-      ask('/api/sheet/lines', { lineIds: [line.line_id] }),
+      ask(`/api/1/sheet/lines/${line.line_id}`, { newValue: '330000', version: line.version }),
+      ask('/api/1/sheet/lines', { lineIds: [line.line_id] }),
     ]);
     expect(removed.status).toBe(200);
     const [row] = await sql<Line[]>`select * from line where line_id = ${line.line_id}`;
@@ -148,9 +148,9 @@ test('an edit against a removal, twenty times: what was told is what stands', as
 
 test('undoing what has left the sheet says so', async () => {
   const { groups } = await accept(60, 62);
-  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/sheet/send', {});
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});
   await waitForJob(stack.url, jobId);
-  expect(await ask('/api/sheet/undo', { groups })).toMatchObject({
+  expect(await ask('/api/1/sheet/undo', { groups })).toMatchObject({
     status: 409,
     body: { code: 'not_on_the_sheet' },
   });

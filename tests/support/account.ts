@@ -111,6 +111,7 @@ export function exampleAccount(groups: readonly GroupTold[], terms: readonly Ter
     }),
     term: Int32Array.from(terms, ({ term }) => texts.indexOf(term)),
     texts,
+    termIds: texts.map((_, at) => at),
     firstSeen: terms.map(({ firstSeen }) => firstSeen ?? '2026-09-01'),
     lastSeen: terms.map(({ lastSeen }) => lastSeen ?? '2026-11-16'),
   };

@@ -1,7 +1,7 @@
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { ensureAccount } from '../../src/server/account/queries.ts';
+import { insertAccount } from '../../src/server/account/queries.ts';
 import { config } from '../../src/server/config.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
 import { migrate } from '../../src/server/db/migrate.ts';
@@ -33,7 +33,8 @@ export async function startImporter(): Promise<Importer> {
   const url = await makeDatabase();
   await migrate(url);
   const sql = connect(url);
-  await ensureAccount(sql, 1);
+  const about = { name: 'Files', currency: 'EUR', time_zone: 'UTC', source: 'files' };
+  const accountId = await insertAccount(sql, about, 0.3);
   let files = 0;
   const put: Importer['put'] = (name, content) => {
     const path = join(folder, `${files++}-${name}`);
@@ -43,7 +44,7 @@ export async function startImporter(): Promise<Importer> {
   const loadPath: Importer['loadPath'] = async (path, { dateOrder, decimalMark, whole, ...wanted } = {}) => {
     const seen = await inspectFile(path, 'file.csv', wanted);
     const order = {
-      accountId: 1,
+      accountId,
       jobId: null,
       source: 'file',
       path,

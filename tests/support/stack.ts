@@ -2,7 +2,13 @@ import { randomUUID } from 'node:crypto';
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import postgres from 'postgres';
-import { root, startApplication, startQuayside, type Running } from '../../scripts/lib/processes.ts';
+import {
+  demoAccount,
+  root,
+  startApplication,
+  startQuayside,
+  type Running,
+} from '../../scripts/lib/processes.ts';
 
 /** The test cluster and its seeded databases, made by `npm test` (scripts/test.ts). */
 export const server = (): string => {
@@ -40,6 +46,13 @@ export interface Stack {
   stop: () => Promise<void>;
 }
 
+/** The application with an account that is connected to its marketplace: number 1. */
+async function withAccount(settings: NodeJS.ProcessEnv, port: number): Promise<Running> {
+  const application = await startApplication(settings, port);
+  await demoAccount(application.url);
+  return application;
+}
+
 /** Quayside and Mowing on databases of their own. `fetched`: with the reports of 90 days already loaded. */
 export async function startStack(fetched: boolean, env: NodeJS.ProcessEnv = {}): Promise<Stack> {
   const databaseUrl = await makeDatabase(fetched ? 'mowing_seed' : undefined);
@@ -63,7 +76,7 @@ export async function startStack(fetched: boolean, env: NodeJS.ProcessEnv = {}):
     url: `http://127.0.0.1:${port}`,
     quayside: quayside.url,
     databaseUrl,
-    application: await startApplication(settings, port),
+    application: await withAccount(settings, port),
     kill: () => stack.application.stop('SIGKILL'),
     restart: async () => {
       stack.application = await startApplication(settings, port);

@@ -1,3 +1,4 @@
+import { patternOf } from '../terms/pattern.ts';
 import { columnLabel, readColumn, type Level } from './columns.ts';
 
 /** A cell's value: a number in the unit of its column, a word, or nothing. */
@@ -171,13 +172,13 @@ function textTest(
       };
     }
     case 'matches': {
-      let pattern: RegExp;
+      let pattern: (text: string) => boolean;
       try {
-        pattern = new RegExp(value, 'iu');
-      } catch {
-        throw new ConditionError(`"${value}" is no regular expression.`, at('value'));
+        pattern = patternOf(value);
+      } catch (error) {
+        throw new ConditionError((error as Error).message, at('value'));
       }
-      return (row) => pattern.test(text(row));
+      return (row) => pattern(text(row));
     }
     default:
       return (row) => text(row).toLowerCase().includes(low);

@@ -1,12 +1,19 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { PairPlaces, placesById } from './places.ts';
+import { PairPlaces, Places } from './places.ts';
 import { sortRows } from './sorted.ts';
 
-test('places by id hold every id, and nothing else', () => {
-  const places = placesById([7, 2, 9]);
-  expect([...places]).toEqual([-1, -1, 1, -1, -1, -1, -1, 0, -1, 2]);
-  expect(placesById([])).toHaveLength(1);
+test('places by id hold every id, and nothing else, whether ids lie close or far apart', () => {
+  const ids = fc.uniqueArray(fc.integer({ min: 0, max: 2 ** 31 - 1 }), { maxLength: 300 });
+  const close = fc.uniqueArray(fc.integer({ min: 5_000_000, max: 5_000_400 }), { maxLength: 300 });
+  fc.assert(
+    fc.property(fc.oneof(ids, close), fc.integer({ min: 0, max: 2 ** 31 - 1 }), (known, other) => {
+      const places = new Places(known);
+      known.forEach((id, place) => expect(places.at(id)).toBe(place));
+      if (!known.includes(other)) expect(places.at(other)).toBe(-1);
+      for (const id of known) if (!known.includes(id + 1)) expect(places.at(id + 1)).toBe(-1);
+    }),
+  );
 });
 
 test('pairs keep the place at which they were first met, however many and however alike', () => {

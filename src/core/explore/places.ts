@@ -1,10 +1,41 @@
 /** Numbers of objects to their places in a list: flat memory instead of maps, made to be asked ten million times. */
 
-/** Places by id, -1 where an id has none. Ids of one table are dense: an array by id is smaller than any map. */
-export function placesById(ids: readonly number[]): Int32Array {
-  const places = new Int32Array(ids.reduce((most, id) => Math.max(most, id), 0) + 1).fill(-1);
-  ids.forEach((id, place) => (places[id] = place));
-  return places;
+/** Ids may lie this many times as far apart as they are many, and still stand in an array. */
+const mostSpread = 8;
+
+/**
+ * Places by id. Ids of one account lie close together when it was loaded by itself, and far apart when many accounts
+ * grew beside it: an array over their span in the first case, a hash in the second.
+ */
+export class Places {
+  private readonly first: number;
+  private readonly array: Int32Array | null;
+  private readonly hashed: PairPlaces | null;
+
+  constructor(ids: readonly number[]) {
+    let first = Infinity;
+    let last = -Infinity;
+    for (const id of ids) {
+      first = Math.min(first, id);
+      last = Math.max(last, id);
+    }
+    this.first = ids.length === 0 ? 0 : first;
+    const span = ids.length === 0 ? 0 : last - first + 1;
+    if (span <= ids.length * mostSpread + 1024) {
+      this.array = new Int32Array(span).fill(-1);
+      this.hashed = null;
+      for (const [place, id] of ids.entries()) this.array[id - first] = place;
+    } else {
+      this.array = null;
+      this.hashed = new PairPlaces();
+      for (const id of ids) this.hashed.add(0, id);
+    }
+  }
+
+  /** -1 where an id has none. */
+  at(id: number): number {
+    return this.array === null ? this.hashed!.find(0, id) : (this.array[id - this.first] ?? -1);
+  }
 }
 
 const fill = 0.6;

@@ -72,8 +72,10 @@ export interface BudgetGroupObject {
 /** Which term was caught by which target, ever: the rows of the term level. */
 export interface Pairs {
   target: Int32Array;
+  /** Where its text and its id stand. */
   term: Int32Array;
   texts: string[];
+  termIds: ArrayLike<number>;
   firstSeen: Day[];
   lastSeen: Day[];
 }

@@ -58,7 +58,7 @@ export class AccountTree {
         return `${objects.campaigns[campaign]!.id}:${placement}`;
       }
       case 'terms':
-        return `${objects.targets[pairs!.target[row]!]!.id}:${pairs!.term[row]!}`;
+        return `${objects.targets[pairs!.target[row]!]!.id}:${pairs!.termIds[pairs!.term[row]!]!}`;
     }
   }
 

@@ -5,13 +5,17 @@ import { db, type Database } from '../db/connection.ts';
 import { notFound } from '../errors.ts';
 import { accountById, sightsOf, type Account, type ProductRow } from './queries.ts';
 
-/** The one account of this installation; every table is keyed for more. */
-export const theAccount = 1;
-
-export async function getAccount(sql: Database = db(), accountId = theAccount): Promise<Account> {
+export async function getAccount(sql: Database, accountId: number): Promise<Account> {
   const account = await accountById(sql, accountId);
   if (!account) throw notFound(`account ${accountId}`);
   return account;
+}
+
+/** The account that an address names, when there is one of that number. */
+export async function openedAccount(text = ''): Promise<number> {
+  const account = /^\d{1,9}$/.test(text) ? await accountById(db(), Number(text)) : undefined;
+  if (!account) throw notFound(`account ${text.slice(0, 40)}`);
+  return account.account_id;
 }
 
 export interface Settling {

@@ -16,29 +16,75 @@ export interface Account {
 }
 
 export async function accountById(sql: Database, accountId: number): Promise<Account | undefined> {
-  const [row] = await sql<Account[]>`select * from account where account_id = ${accountId}`;
+  const [row] = await sql<Account[]>`
+    select * from account where account_id = ${accountId} and removed_at is null`;
   return row;
 }
 
-export async function ensureAccount(sql: Database, accountId: number): Promise<void> {
-  await sql.begin(async (tx) => {
-    await tx`
-      insert into account (account_id, name, currency, time_zone, source)
-      values (${accountId}, 'My account', 'EUR', 'UTC', 'files') on conflict do nothing`;
-    await tx`
-      insert into goal (account_id, scope, key, target_acos) values (${accountId}, 'account', '', 0.3)
-      on conflict do nothing`;
-  });
+/** Accounts by name, and how far their figures go. */
+export async function accountRows(
+  sql: Database,
+): Promise<Pick<Account, 'account_id' | 'name' | 'currency' | 'source' | 'today'>[]> {
+  return sql`
+    select account_id, name, currency, source, today from account where removed_at is null
+    order by lower(name), account_id`;
 }
 
+export interface NewAccount {
+  name: string;
+  currency: string;
+  time_zone: string;
+  source: string;
+}
+
+/** Makes an account with room for its facts. */
+export async function insertAccount(sql: Database, row: NewAccount, targetAcos: number): Promise<number> {
+  const [made] = await sql<
+    { account_id: number }[]
+  >`insert into account ${sql({ ...row })} returning account_id`;
+  const { account_id: accountId } = made!;
+  await sql`insert into goal (account_id, scope, key, target_acos) values (${accountId}, 'account', '', ${targetAcos})`;
+  await sql`select ensure_account_facts(${accountId})`;
+  return accountId;
+}
+
+export interface ConnectionRow {
+  marketplace: string;
+  /** Null: those of the installation. */
+  address: string | null;
+  secret: string | null;
+}
+
+export async function connectionOf(sql: Database, accountId: number): Promise<ConnectionRow | undefined> {
+  const [row] = await sql<ConnectionRow[]>`
+    select marketplace, address, secret from connection where account_id = ${accountId}`;
+  return row;
+}
+
+export async function putConnection(sql: Database, accountId: number, row: ConnectionRow): Promise<void> {
+  await sql`
+    insert into connection ${sql({ account_id: accountId, ...row })}
+    on conflict (account_id) do update
+      set marketplace = excluded.marketplace, address = excluded.address, secret = excluded.secret`;
+}
+
+export async function changeAccount(
+  sql: Database,
+  accountId: number,
+  row: Pick<NewAccount, 'name' | 'currency' | 'time_zone'>,
+): Promise<void> {
+  await sql`update account set ${sql({ ...row })} where account_id = ${accountId}`;
+}
+
+/** What the marketplace says of the account. */
 export async function updateAccount(
   sql: Database,
   accountId: number,
-  row: { name: string; currency: string; time_zone: string; source: string; today: string; limits: object },
+  row: { currency: string; time_zone: string; source: string; today: string; limits: object },
 ): Promise<void> {
-  const { name, currency, time_zone, source, today, limits } = row;
+  const { currency, time_zone, source, today, limits } = row;
   await sql`
-    update account set name = ${name}, currency = ${currency}, time_zone = ${time_zone}, source = ${source},
+    update account set currency = ${currency}, time_zone = ${time_zone}, source = ${source},
       today = ${today}, limits = ${sql.json(limits as never)}
     where account_id = ${accountId}`;
 }

@@ -5,7 +5,7 @@ import { config } from '../config.ts';
 import type { Transaction } from '../db/connection.ts';
 import type { JobContext } from '../jobs/index.ts';
 import type { OutgoingLine } from '../marketplace/connector.ts';
-import { marketplace } from '../marketplace/index.ts';
+import { marketplaceOf } from '../marketplace/index.ts';
 import { ServiceError } from '../errors.ts';
 import {
   batchesOf,
@@ -56,7 +56,7 @@ export async function runSend({
   if (!sheet) throw new ServiceError(404, 'not_found', `There is no sheet ${sheetId}.`);
   // Begun again after a stop between the last answer and its own end: everything has been kept.
   if (sheet.state === 'sent') return sentOf(await linesOfSheet(sql, accountId, sheetId), sheetId);
-  const shop = marketplace();
+  const shop = await marketplaceOf(accountId);
   const { today } = await shop.account();
   if ((await batchesOf(sql, accountId, sheetId)).length === 0) {
     await sql.begin(async (tx) => {

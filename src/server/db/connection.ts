@@ -92,3 +92,7 @@ const lostWords =
 export const isUnreachable = (error: unknown): boolean =>
   error instanceof Error &&
   (lostCodes.has((error as { code?: string }).code ?? '') || lostWords.test(error.message));
+
+/** True when a value did not fit its column: a number too large, a day of no calendar, a sign of no text. */
+export const isOutOfRange = (error: unknown): boolean =>
+  error instanceof Error && /^22/.test((error as { code?: string }).code ?? '');

@@ -17,12 +17,42 @@ const plain = Joi.object({
   times: Joi.string(),
   not: Joi.boolean(),
 });
+/** Conditions are looked through for every row: how many there may be, and how deep in one another. */
+const mostConditions = 200;
+const deepest = 8;
+
+function tooMuch(condition: unknown): string | null {
+  let count = 0;
+  let level: unknown[] = [condition];
+  for (let depth = 0; level.length > 0; depth++) {
+    if (depth > deepest) return `conditions lie at most ${deepest} deep in one another`;
+    const next: unknown[] = [];
+    for (const one of level) {
+      if (++count > mostConditions) return `there are at most ${mostConditions} conditions at once`;
+      const { all, any } = (one ?? {}) as { all?: unknown; any?: unknown };
+      for (const list of [all, any])
+        if (Array.isArray(list)) next.push(...(list as unknown[]).slice(0, 1000));
+    }
+    level = next;
+  }
+  return null;
+}
+
 const list = Joi.array().items(Joi.link('#condition')).max(50);
-export const condition = Joi.alternatives<Condition>(
+const one = Joi.alternatives<Condition>(
   Joi.object({ all: list.required() }),
   Joi.object({ any: list.required() }),
   plain,
 ).id('condition');
+
+/** A condition, counted before it is looked at closely. */
+export const condition = Joi.any<Condition>().custom((value: unknown, { message }) => {
+  const wrong = tooMuch(value);
+  if (wrong !== null) return message({ custom: `{{#label}}: ${wrong}` });
+  const { error, value: checked } = one.validate(value);
+  if (error) return message({ custom: `{{#label}}: ${error.message.replace(/[{}]/g, '')}` });
+  return checked;
+});
 
 const level = Joi.string().valid(...levels);
 export const within = Joi.object({ level: level.required(), id: Joi.string().required() }).allow(null);

@@ -1,4 +1,4 @@
-import { PairPlaces, placesById } from '../../core/explore/places.ts';
+import { PairPlaces, Places } from '../../core/explore/places.ts';
 import {
   emptySums,
   sumNames,
@@ -41,7 +41,7 @@ const blockFact = { targets: 'target_day', pairs: 'term_day' } as const;
 /** The account in memory, made for one version of its figures; sums and terms come when they are first asked for. */
 export class LoadedAccount {
   /** Place by id, -1 where there is none. */
-  private readonly targetAt: Int32Array;
+  private readonly targetAt: Places;
   private readonly placementAt: Map<string, number>;
   private readonly campaignAt: Map<string, number>;
   private readonly skuAt: Map<string, number>;
@@ -63,7 +63,7 @@ export class LoadedAccount {
     private readonly curve: readonly number[],
     readonly objects: Objects,
   ) {
-    this.targetAt = placesById(objects.targets.map(({ id }) => Number(id)));
+    this.targetAt = new Places(objects.targets.map(({ id }) => Number(id)));
     this.skuAt = new Map(objects.products.map(({ sku }, i) => [sku, i]));
     this.campaignAt = new Map(objects.campaigns.map(({ id }, i) => [id, i]));
     this.placementAt = new Map(
@@ -137,20 +137,31 @@ export class LoadedAccount {
   private needPairs(): Promise<void> {
     return this.once('pairs', async () => {
       const texts: string[] = [];
-      const read = termTexts(this.sql, this.accountId, (id, text) => (texts[id] = text));
+      const termIds: number[] = [];
+      const read = termTexts(this.sql, this.accountId, (id, text) => {
+        termIds.push(id);
+        texts.push(text);
+      });
       const places = new PairPlaces();
       const seen = new Seen();
       for await (const block of this.days('pairs', 'ids')) notePairs(block, this.targetAt, places, seen);
       const ever = { from: '2000-01-01', to: this.today };
       await summariesIn(this.sql, this.accountId, 'pairs', ever, ([target, term]) => {
-        const at = this.targetAt[Number(target)] ?? -1;
+        const at = this.targetAt.at(Number(target));
         if (at >= 0) places.add(at, Number(term));
       });
       await read;
-      const { left: target, right: term } = places.columns();
+      const { left: target, right } = places.columns();
+      const termAt = new Places(termIds);
+      const term = right.map((id) => {
+        const at = termAt.at(id);
+        // A term that came while its text was read: the next version of the account knows it.
+        return at >= 0 ? at : texts.push('') - 1;
+      });
+      while (termIds.length < texts.length) termIds.push(0);
       this.pairAt = places;
       const [firstSeen, lastSeen] = seen.days(places.count);
-      this.loadedPairs = { target, term, texts, firstSeen, lastSeen };
+      this.loadedPairs = { target, term, texts, termIds, firstSeen, lastSeen };
     });
   }
 
@@ -163,7 +174,7 @@ export class LoadedAccount {
   private placesIn(of: BlockSumsOf, { rows, targetId, termId }: Block): Int32Array {
     const places = new Int32Array(rows);
     for (let row = 0; row < rows; row++) {
-      const target = this.targetAt[targetId[row]!] ?? -1;
+      const target = this.targetAt.at(targetId[row]!);
       places[row] = of === 'targets' || target < 0 ? target : this.pairAt!.find(target, termId[row]!);
     }
     return places;
@@ -188,7 +199,7 @@ export class LoadedAccount {
   placeOf(of: 'targets' | 'placements' | 'campaigns', ids: string[]): number | undefined {
     if (of === 'campaigns') return this.campaignAt.get(ids[0]!);
     if (of === 'placements') return this.placementAt.get(`${ids[0]}\t${ids[1]}`);
-    const place = this.targetAt[Number(ids[0])] ?? -1;
+    const place = this.targetAt.at(Number(ids[0]));
     return place < 0 ? undefined : place;
   }
 
@@ -199,7 +210,7 @@ export class LoadedAccount {
     visit: (place: number, day: Day, figures: readonly number[]) => void,
   ): Promise<void> {
     await summariesIn(this.sql, this.accountId, of, window, (ids, day, figures) => {
-      const target = this.targetAt[Number(ids[0])] ?? -1;
+      const target = this.targetAt.at(Number(ids[0]));
       const place =
         of === 'pairs' ? this.pairAt!.find(target, Number(ids[1])) : (this.placeOf(of, ids) ?? -1);
       if (place >= 0) visit(place, day, figures);
@@ -300,7 +311,7 @@ export class LoadedAccount {
     const sums = new SumsColumns(this.objects.targets.length);
     for (const name of sumNames) sums[name].set(frame.targets[name]);
     for (const one of await blockedSums(this.sql, this.accountId, whole, [], [], window.to)) {
-      const at = this.targetAt[Number(one.targetId)] ?? -1;
+      const at = this.targetAt.at(Number(one.targetId));
       if (at < 0) continue;
       sums.clicks[at] = Math.max(0, sums.clicks[at]! - one.clicks);
       sums.orders[at] = Math.max(0, sums.orders[at]! - one.orders);
@@ -316,7 +327,7 @@ export class LoadedAccount {
       ? await outOfStock(this.sql, this.accountId, { from: weights[0].day, to: this.today })
       : [];
     for (const one of await blockedSums(this.sql, this.accountId, weights, [], outOfStockDays, this.today)) {
-      const at = this.targetAt[Number(one.targetId)] ?? -1;
+      const at = this.targetAt.at(Number(one.targetId));
       if (at < 0) continue;
       const less = (column: Float64Array, by: number) => (column[at] = Math.max(0, column[at]! - by));
       less(made.n, one.n);
@@ -391,11 +402,11 @@ function addWeighted(into: Float64Array, places: Int32Array, counts: Int32Array,
 function leaveOut(
   places: Int32Array,
   targetId: ArrayLike<number>,
-  targetAt: Int32Array,
+  targetAt: Places,
   marked: Uint8Array,
 ): void {
   for (let row = 0; row < places.length; row++) {
-    const target = targetAt[targetId[row]!] ?? -1;
+    const target = targetAt.at(targetId[row]!);
     if (target >= 0 && marked[target] === 1) places[row] = -1;
   }
 }
@@ -403,13 +414,13 @@ function leaveOut(
 /** Gives every pair of a day its place, and notes that it was seen. */
 function notePairs(
   { day, rows, targetId, termId }: Block,
-  targetAt: Int32Array,
+  targetAt: Places,
   places: PairPlaces,
   seen: Seen,
 ): void {
   const now = seen.on(day);
   for (let row = 0; row < rows; row++) {
-    const target = targetAt[targetId[row]!] ?? -1;
+    const target = targetAt.at(targetId[row]!);
     if (target >= 0) seen.note(places.add(target, termId[row]!), now);
   }
 }

@@ -5,12 +5,12 @@ import { getAccount, settling } from '../account/index.ts';
 import { updateAccount, upsertProducts } from '../account/queries.ts';
 import { maturity, oldestRestated } from '../../core/metrics/maturity.ts';
 import { micros } from '../../core/metrics/money.ts';
-import { config } from '../config.ts';
+import { filesOf } from '../account/files.ts';
 import { keepBlocks } from '../facts/keep.ts';
 import type { JobContext } from '../jobs/index.ts';
 import { fileKinds, mapHeaders, type FileKind } from '../imports/kinds.ts';
 import { inspectFile, loadFile } from '../imports/guarded.ts';
-import { marketplace } from '../marketplace/index.ts';
+import { marketplaceOf } from '../marketplace/index.ts';
 import type { ReportKind } from '../marketplace/connector.ts';
 import { afterFigures } from '../round/learning.ts';
 import { daysToFetch, setStructureVersion } from './queries.ts';
@@ -50,18 +50,17 @@ export async function runFetch({
   job,
   progress,
 }: JobContext): Promise<{ steps: StepResult[]; today: string }> {
-  const shop = marketplace();
   const accountId = job.account_id;
+  const shop = await marketplaceOf(accountId);
   const steps: StepResult[] = [];
   const total = reports.length + 2;
   const report = (doing: string) => progress({ step: steps.length, total, doing, steps }, true);
-  const folder = join(config.dataDir, `fetch-${job.job_id}`);
+  const folder = join(filesOf(accountId), `fetch-${job.job_id}`);
   await mkdir(folder, { recursive: true });
   try {
     await report('account and products');
     const [account, limits, products] = [await shop.account(), await shop.limits(), await shop.products()];
     await updateAccount(sql, accountId, {
-      name: account.name,
       currency: account.currency,
       time_zone: account.timeZone,
       source: shop.name,
@@ -155,12 +154,13 @@ const inMicros = (product: Record<string, unknown>): Record<string, unknown> => 
 export async function runAdvance(context: JobContext): Promise<unknown> {
   const days = Number(context.job.payload.days);
   const goal = String(context.job.payload.until ?? '');
-  const { today } = await marketplace().account();
+  const shop = await marketplaceOf(context.job.account_id);
+  const { today } = await shop.account();
   // Begun again after a restart, it lives only the days that are left.
   const left = goal ? Math.max(0, Math.round((Date.parse(goal) - Date.parse(today)) / 864e5)) : days;
   for (let day = 0; day < left; day++) {
     await context.progress({ doing: 'letting time pass', day, days: left }, true);
-    await marketplace().advance(1);
+    await shop.advance(1);
   }
   return runFetch(context);
 }

@@ -66,7 +66,7 @@ async function mergeDays(tx: Transaction, accountId: number, kind: DayKind): Pro
   const fact = factOf[kind];
   await tx`analyze staged_day`;
   await tx`
-    select ensure_month(${fact}, month) from (
+    select ensure_month(${fact}, ${accountId}, month) from (
       select distinct date_trunc('month', date)::date as month from staged_day) m`;
   const days = await tx<DayCount[]>`
     select date as day, count(*)::int as rows, coalesce(sum(coalesce(orders, total_orders)), 0)::int as orders

@@ -4,7 +4,7 @@ import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { config } from '../config.ts';
+import { filesOf } from '../account/files.ts';
 import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { keepBlocks } from '../facts/keep.ts';
@@ -43,8 +43,9 @@ export async function receiveFile(
 ): Promise<Preview | PackagePreview> {
   if (!body) throw new ServiceError(400, 'no_body', 'The call has no body: send the file as it is.');
   const uploadId = randomUUID();
-  await mkdir(config.dataDir, { recursive: true });
-  const path = join(config.dataDir, `upload-${uploadId}`);
+  const folder = filesOf(accountId);
+  await mkdir(folder, { recursive: true });
+  const path = join(folder, `upload-${uploadId}`);
   try {
     await pipeline(Readable.fromWeb(body as never), createWriteStream(path));
     const { size } = await stat(path);

@@ -1,3 +1,4 @@
+import { filesOf } from '../account/files.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { FactLoad } from './facts.ts';
@@ -58,7 +59,12 @@ export async function loadFile(
   now: Date,
   progress: Progress,
 ): Promise<LoadResult> {
-  const rejects = new RejectFile(order.layout.headers, order.jobId, order.choices.kind);
+  const rejects = new RejectFile(
+    order.layout.headers,
+    filesOf(order.accountId),
+    order.jobId,
+    order.choices.kind,
+  );
   try {
     const loaded = (await sql.begin(async (tx) => {
       await lockAccount(tx, order.accountId);

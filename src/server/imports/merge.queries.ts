@@ -143,7 +143,7 @@ export async function clearDays(
   days: string[],
 ): Promise<void> {
   await tx`
-    select ensure_month(${fact}, month) from (
+    select ensure_month(${fact}, ${accountId}, month) from (
       select distinct date_trunc('month', day)::date as month from unnest(${days}::date[]) as d (day)) m`;
   await tx`delete from ${tx(fact)} where account_id = ${accountId} and day = any(${days}::date[])`;
   await tx`

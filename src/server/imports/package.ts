@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import Joi from 'joi';
 import { nameEmptyAccount } from '../account/queries.ts';
-import { config } from '../config.ts';
+import { filesOf } from '../account/files.ts';
 import { ServiceError } from '../errors.ts';
 import { afterFigures } from '../round/learning.ts';
 import { keepBlocks } from '../facts/keep.ts';
@@ -81,7 +81,7 @@ export async function runLoadPackage({ sql, job, progress }: JobContext): Promis
   const { path, fileName } = job.payload as { path: string; fileName: string };
   const about = await inspectPackage(path, fileName);
   if (!about) throw new ServiceError(422, 'bad_package', 'This is no data package.', { file: fileName });
-  const folder = join(config.dataDir, `package-${job.job_id}`);
+  const folder = join(filesOf(job.account_id), `package-${job.job_id}`);
   await mkdir(folder, { recursive: true });
   const parts: PackageResult['parts'] = [];
   try {

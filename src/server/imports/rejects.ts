@@ -3,7 +3,6 @@ import { mkdir, rename, rm } from 'node:fs/promises';
 import { once } from 'node:events';
 import { join } from 'node:path';
 import { stringify } from 'csv-stringify/sync';
-import { config } from '../config.ts';
 import type { FileKind } from './kinds.ts';
 import type { Rejected } from './read.ts';
 
@@ -17,17 +16,18 @@ export class RejectFile {
 
   constructor(
     private readonly headers: readonly string[],
+    private readonly folder: string,
     jobId: string | null,
     kind: FileKind,
   ) {
     this.name = `rejected-${jobId ?? 'rows'}-${kind}.csv`;
-    this.path = join(config.dataDir, this.name);
+    this.path = join(folder, this.name);
   }
 
   async add(rejected: Rejected): Promise<void> {
     if (this.first.length < 50) this.first.push(rejected);
     if (!this.stream) {
-      await mkdir(config.dataDir, { recursive: true });
+      await mkdir(this.folder, { recursive: true });
       this.stream = createWriteStream(`${this.path}.part`);
       // A failure is told to whoever adds or closes next; without a listener it would end the process.
       this.stream.on('error', (error) => (this.failure ??= error));

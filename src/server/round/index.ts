@@ -35,15 +35,23 @@ let pool: Piscina<JudgeOrder, Judged | null> | null = null;
  * Workers stay for some minutes after their last order: a goal that is moved is judged by one that is warm. More orders
  * than workers wait for their turn.
  */
-function judgeInWorker(order: JudgeOrder): Promise<Judged | null> {
+async function judgeInWorker(order: JudgeOrder): Promise<Judged | null> {
   pool ??= new Piscina<JudgeOrder, Judged | null>({
     filename: config.judgeWorker,
     minThreads: 0,
     maxThreads: 2,
+    maxQueue: 32,
     idleTimeout: 5 * 60_000,
     resourceLimits: { maxOldGenerationSizeMb: 3500, maxYoungGenerationSizeMb: 192 },
   });
-  return pool.run(order);
+  const late = AbortSignal.timeout(config.engineSeconds * 1000);
+  try {
+    return await pool.run(order, { signal: late });
+  } catch (error) {
+    if (!late.aborted) throw error;
+    const message = `Judging took longer than ${config.engineSeconds} seconds and was stopped. A shorter window is quicker.`;
+    throw new ServiceError(503, 'took_too_long', message);
+  }
 }
 
 /** The judged account for a window, from memory when nothing changed. */

@@ -1,4 +1,5 @@
 import { useEffect, useState } from 'react';
+import { at } from '../address.ts';
 
 export interface JobView {
   job_id: string;
@@ -16,7 +17,7 @@ export function useJob(jobId: string | null, onEnd?: (job: JobView) => void): Jo
   useEffect(() => {
     setJob(null);
     if (!jobId) return;
-    const events = new EventSource(`/api/jobs/${jobId}/events`);
+    const events = new EventSource(at(`/api/jobs/${jobId}/events`));
     events.onmessage = (event: MessageEvent<string>) => {
       const next = JSON.parse(event.data) as JobView | null;
       if (!next) return;

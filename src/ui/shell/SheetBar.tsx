@@ -1,5 +1,6 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import { at } from '../address.ts';
 import { acosAfter } from '../../core/changes/lines.ts';
 import { counted, money, percent, signedMoney } from '../../core/metrics/format.ts';
 import { useSheet } from './data.ts';
@@ -62,7 +63,7 @@ export function SheetBar() {
       <Box sx={{ flex: 1 }} />
       {data && data.conflicts > 0 && <b>{data.conflicts} lines conflict</b>}
       <Button
-        href="/ledger"
+        href={at('/ledger')}
         disabled={lines === 0}
         sx={{
           bgcolor: (theme) => theme.palette.roles.onNight,

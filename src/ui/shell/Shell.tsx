@@ -16,7 +16,9 @@ import { QueryClient, QueryClientProvider, useQueryClient } from '@tanstack/reac
 import { SnackbarProvider, useSnackbar } from 'notistack';
 import { useMemo, useState, type ReactNode } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { at } from '../address.ts';
 import { makeTheme } from '../theme.ts';
+import { AccountSwitch } from './AccountSwitch.tsx';
 import { useSeason, useWindow } from './data.ts';
 import { KeysDialog, type KeyHelp } from './Keys.tsx';
 import { choosePreset, presets, SeasonStrip } from './SeasonStrip.tsx';
@@ -67,7 +69,7 @@ function Frame({ help, children }: FrameProps) {
   for (const { key, path } of places) {
     // The list never changes: the order of hooks stays.
     // eslint-disable-next-line react-hooks/rules-of-hooks
-    useHotkeys(`g>${key}`, () => window.location.assign(withWindow(path)));
+    useHotkeys(`g>${key}`, () => window.location.assign(withWindow(at(path))));
   }
   useHotkeys('?', () => setKeysOpen(true), { useKey: true, ignoreModifiers: true });
   useHotkeys('ctrl+z, meta+z', (event) => {
@@ -99,11 +101,11 @@ function Frame({ help, children }: FrameProps) {
           mowing
         </Typography>
         {places.map(({ path, name, Icon }) => {
-          const current = here.startsWith(path);
+          const current = here.startsWith(at(path));
           return (
             <Link
               key={path}
-              href={withWindow(path)}
+              href={withWindow(at(path))}
               underline="none"
               color="text.primary"
               aria-current={current ? 'page' : undefined}
@@ -131,14 +133,7 @@ function Frame({ help, children }: FrameProps) {
         component="header"
         sx={{ gridArea: 'strip', display: 'flex', borderBottom: 1, borderColor: 'divider', pl: 2.25, pr: 2 }}
       >
-        <Box sx={{ width: 132, flexShrink: 0, alignSelf: 'center' }}>
-          <Typography variant="body2" noWrap sx={{ fontWeight: 700 }}>
-            {account?.name ?? 'Mowing'}
-          </Typography>
-          <Typography variant="caption" color="text.secondary" noWrap>
-            {account ? `${account.source} · ${account.currency}` : ''}
-          </Typography>
-        </Box>
+        <AccountSwitch account={account} />
         <SeasonStrip />
       </Box>
       <Box component="main" sx={{ gridArea: 'main', minHeight: 0, minWidth: 0 }}>
@@ -150,8 +145,8 @@ function Frame({ help, children }: FrameProps) {
   );
 }
 
-/** The frame of every view: rail, season strip, sheet bar, keys, messages. */
-export function Shell({ help = [], children }: { help?: KeyHelp[]; children: ReactNode }) {
+/** Theme, queries and messages: what every page stands in. */
+export function Surroundings({ children }: { children: ReactNode }) {
   const dark = useMediaQuery('(prefers-color-scheme: dark)', { noSsr: true });
   const still = useMediaQuery('(prefers-reduced-motion: reduce)', { noSsr: true });
   const theme = useMemo(() => makeTheme(dark ? 'dark' : 'light', still), [dark, still]);
@@ -170,10 +165,17 @@ export function Shell({ help = [], children }: { help?: KeyHelp[]; children: Rea
             autoHideDuration={3500}
             anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
           >
-            <Frame help={help}>{children}</Frame>
+            {children}
           </SnackbarProvider>
         </QueryClientProvider>
       </ThemeProvider>
     </CacheProvider>
   );
 }
+
+/** The frame of every view of an account: rail, season strip, sheet bar, keys, messages. */
+export const Shell = ({ help = [], children }: { help?: KeyHelp[]; children: ReactNode }) => (
+  <Surroundings>
+    <Frame help={help}>{children}</Frame>
+  </Surroundings>
+);

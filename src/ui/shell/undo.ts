@@ -1,6 +1,7 @@
 import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
 import type { Lane } from '../../core/terms/lanes.ts';
+import { openAccount } from '../address.ts';
 import { send } from '../api.ts';
 
 /** What can be taken back with ctrl z, newest last. Kept for the browser tab, over reloads and pages. */
@@ -35,7 +36,7 @@ export const useUndo = create<UndoState>()(
         return steps[steps.length - 1];
       },
     }),
-    { name: 'mowing-undo', storage: createJSONStorage(() => sessionStorage) },
+    { name: `mowing-undo-${openAccount()}`, storage: createJSONStorage(() => sessionStorage) },
   ),
 );
 

@@ -5,6 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useRef, useState, type DragEvent } from 'react';
+import { at } from '../../ui/address.ts';
 import { count, counted } from '../../core/metrics/format.ts';
 import { ask, get, send, upload } from '../../ui/api.ts';
 import { instant, longDay } from '../../ui/days.ts';
@@ -132,7 +133,7 @@ function Data() {
             Structure, products, and every day that is missing or younger than 14 days.
           </Typography>
           {last && (
-            <Button component="a" href="/api/package" download variant="outlined">
+            <Button component="a" href={at('/api/package')} download variant="outlined">
               Export everything
             </Button>
           )}
@@ -290,7 +291,7 @@ function Ended({ job }: { job: JobView }) {
         `${counted(result.daysReplaced, 'day')} ${result.daysReplaced === 1 ? 'was known and has' : 'were known and have'} been replaced. `}
       {result.rejectedFile && (
         <>
-          <Link href={`/api/files/${result.rejectedFile}`} download>
+          <Link href={at(`/api/files/${result.rejectedFile}`)} download>
             Download rejected rows
           </Link>
           <Box component="ul" sx={{ m: 0, mt: 0.5, pl: 2.5, maxHeight: 130, overflowY: 'auto' }}>
@@ -359,7 +360,7 @@ function Imports({ answer }: { answer: ImportsAnswer | undefined }) {
               <td>{count(row.rows_loaded)}</td>
               <td>
                 {row.rejected_file ? (
-                  <Link href={`/api/files/${row.rejected_file}`} download>
+                  <Link href={at(`/api/files/${row.rejected_file}`)} download>
                     {count(row.rows_rejected)}
                   </Link>
                 ) : (

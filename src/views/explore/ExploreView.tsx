@@ -9,6 +9,7 @@ import { useSnackbar } from 'notistack';
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { at } from '../../ui/address.ts';
 import { levelNames, levels } from '../../core/explore/columns.ts';
 import { readNumber } from '../../core/explore/typed.ts';
 import { windowBefore, type Window } from '../../core/metrics/days.ts';
@@ -86,7 +87,7 @@ function Explore() {
         <Typography variant="h1">Explore</Typography>
         <Typography sx={{ my: 2 }}>
           There is nothing to explore yet. Fetch from the marketplace or load a file under{' '}
-          <Link href="/data">Data</Link>.
+          <Link href={at('/data')}>Data</Link>.
         </Typography>
       </Box>
     );

@@ -4,6 +4,7 @@ import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { at } from '../../ui/address.ts';
 import type { Conflict, ConflictKind } from '../../core/explore/conflicts.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
 import { get, send } from '../../ui/api.ts';
@@ -202,15 +203,15 @@ export function ConflictsView({ window, currency, head }: PartProps) {
               {row.repair ?? (
                 <>
                   There is none that lines on a sheet could make. Give it a performance ad group, then a{' '}
-                  <Link href={`/lanes?sku=${encodeURIComponent(row.sku ?? '')}`}>lane</Link>.
+                  <Link href={at(`/lanes?sku=${encodeURIComponent(row.sku ?? '')}`)}>lane</Link>.
                 </>
               )}
             </Part>
             <Part title="Look closer">
               {row.kind === 'no_product' || row.kind === 'no_performance' ? (
-                <Link href="/explore?level=ad_groups">Its ad groups</Link>
+                <Link href={at('/explore?level=ad_groups')}>Its ad groups</Link>
               ) : (
-                <Link href={`/lanes?view=coverage&term=${encodeURIComponent(row.subject)}`}>
+                <Link href={at(`/lanes?view=coverage&term=${encodeURIComponent(row.subject)}`)}>
                   Everything that bids on it or blocks it
                 </Link>
               )}

@@ -5,6 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { at } from '../../ui/address.ts';
 import type { Catcher, Coverage } from '../../core/explore/coverage.ts';
 import { acos } from '../../core/metrics/figures.ts';
 import { count, money, percent } from '../../core/metrics/format.ts';
@@ -209,7 +210,9 @@ export function CoverageView({ window, head }: PartProps) {
             )}
             <Part title="Look closer">
               <Link
-                href={`/explore?level=terms&where=${encodeURIComponent(JSON.stringify({ all: [{ column: 'name', is: 'equals', value: answer.isItem ? answer.normal : answer.term }] }))}`}
+                href={at(
+                  `/explore?level=terms&where=${encodeURIComponent(JSON.stringify({ all: [{ column: 'name', is: 'equals', value: answer.isItem ? answer.normal : answer.term }] }))}`,
+                )}
               >
                 The term in Explore
               </Link>

@@ -6,6 +6,7 @@ import DialogTitle from '@mui/material/DialogTitle';
 import Typography from '@mui/material/Typography';
 import { useSnackbar } from 'notistack';
 import { useRef, useState } from 'react';
+import { at } from '../../ui/address.ts';
 import { count } from '../../core/metrics/format.ts';
 import type { Lane } from '../../core/terms/lanes.ts';
 import { upload } from '../../ui/api.ts';
@@ -75,7 +76,7 @@ export function LaneFiles({ answer, onSave }: LaneFilesProps) {
           if (chosen) void read(chosen);
         }}
       />
-      <Button size="small" href="/api/lanes/file" download="lanes.csv">
+      <Button size="small" href={at('/api/lanes/file')} download="lanes.csv">
         Save as CSV
       </Button>
       {offer && (

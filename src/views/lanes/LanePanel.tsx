@@ -3,6 +3,7 @@ import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useState, type FormEvent, type ReactNode } from 'react';
+import { at } from '../../ui/address.ts';
 import { counted, money } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
 import { mostLaneDays, type Lane } from '../../core/terms/lanes.ts';
@@ -228,7 +229,7 @@ export function LanePanel({ answer, lane, known, currency, onSave, onRemove, onC
       </Box>
       {known && (
         <Part title="Look closer">
-          <Link href={`/explore?level=terms&in=ad_groups:${known.source}`}>Terms of the source</Link>
+          <Link href={at(`/explore?level=terms&in=ad_groups:${known.source}`)}>Terms of the source</Link>
         </Part>
       )}
     </Panel>

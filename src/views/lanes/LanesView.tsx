@@ -3,6 +3,7 @@ import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useState, type ReactNode } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { at } from '../../ui/address.ts';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { Tabs } from '../../ui/Tabs.tsx';
 import { useSeason, useWindow } from '../../ui/shell/data.ts';
@@ -68,7 +69,7 @@ function Lanes({ onPart }: { onPart: (id: string) => void }) {
         <Typography variant="h1">Lanes</Typography>
         <Typography sx={{ my: 2 }}>
           There is nothing to send anywhere yet. Fetch from the marketplace or load a file under{' '}
-          <Link href="/data">Data</Link>.
+          <Link href={at('/data')}>Data</Link>.
         </Typography>
       </Box>
     );

@@ -8,6 +8,7 @@ import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
+import { at } from '../../ui/address.ts';
 import { count } from '../../core/metrics/format.ts';
 import { get, send, upload } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
@@ -245,7 +246,7 @@ function ListForm({ list, known, places, onSaved, onGone }: ListFormProps) {
         />
         {known && (
           <>
-            <Button size="small" href={`/api/terms/lists/${known.id}/file`} download="negatives.csv">
+            <Button size="small" href={at(`/api/terms/lists/${known.id}/file`)} download="negatives.csv">
               Save as CSV
             </Button>
             <Button

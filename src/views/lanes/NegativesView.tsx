@@ -5,6 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { at } from '../../ui/address.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
 import type { NegativeRow } from '../../core/explore/term-answers.ts';
 import type { ImpactTerm } from '../../core/explore/negative-impact.ts';
@@ -302,7 +303,7 @@ function NegativePanel({ row, window, onArchive }: NegativePanelProps) {
         <Button size="small" variant="contained" onClick={() => onArchive(row)}>
           Archive this negative
         </Button>
-        <Link href={`/lanes?view=coverage&term=${encodeURIComponent(row.expression)}`}>Try the term</Link>
+        <Link href={at(`/lanes?view=coverage&term=${encodeURIComponent(row.expression)}`)}>Try the term</Link>
       </Box>
       <Box sx={{ mt: 1.5, color: 'text.secondary' }}>
         <Key>Delete</Key> archive, <Key>n</Key> add

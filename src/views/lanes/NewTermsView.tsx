@@ -3,6 +3,7 @@ import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { at } from '../../ui/address.ts';
 import type { ListSums } from '../../core/explore/term-answers.ts';
 import type { ChangedTerm } from '../../core/explore/new-terms.ts';
 import { acos } from '../../core/metrics/figures.ts';
@@ -143,7 +144,7 @@ export function NewTermsView({ window, head }: PartProps) {
     `${JSON.stringify(body)} ${listName ?? ''} ${sortName ?? ''}`,
   );
   const open = (row: ChangedTerm) =>
-    globalThis.location.assign(`/lanes?view=coverage&term=${encodeURIComponent(row.term)}`);
+    globalThis.location.assign(at(`/lanes?view=coverage&term=${encodeURIComponent(row.term)}`));
   useHotkeys('enter', () => list.row && open(list.row), [list]);
   if (appearances.isError && !answer)
     return <Typography sx={{ p: 4 }}>{appearances.error.message}</Typography>;
@@ -183,7 +184,9 @@ export function NewTermsView({ window, head }: PartProps) {
           )}
           <Link
             variant="body2"
-            href={`/explore?level=terms&where=${encodeURIComponent(JSON.stringify({ all: [stopped ? { column: 'last_seen', is: 'below', value: window.from } : { column: 'first_seen', is: 'at_least', value: window.from }] }))}`}
+            href={at(
+              `/explore?level=terms&where=${encodeURIComponent(JSON.stringify({ all: [stopped ? { column: 'last_seen', is: 'below', value: window.from } : { column: 'first_seen', is: 'at_least', value: window.from }] }))}`,
+            )}
           >
             All of them in Explore
           </Link>

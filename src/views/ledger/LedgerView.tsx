@@ -5,6 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useEffect, useState } from 'react';
+import { at } from '../../ui/address.ts';
 import { decimal, money, signedMoney } from '../../core/metrics/format.ts';
 import { total } from '../../core/metrics/figures.ts';
 import { get, send } from '../../ui/api.ts';
@@ -158,7 +159,7 @@ function Open() {
         </Typography>
         {!none && (
           <>
-            <Button href={`/api/ledger/${data.sheetId}/export`} download>
+            <Button href={at(`/api/ledger/${data.sheetId}/export`)} download>
               Export as CSV
             </Button>
             <Button variant="contained" disabled={busy || data.conflicts > 0} onClick={onSend}>
@@ -290,7 +291,7 @@ function Sent({ sheetId }: { sheetId: number }) {
           </Button>
         )}
         {!sending && (
-          <Button href={`/api/ledger/${sheetId}/export`} download>
+          <Button href={at(`/api/ledger/${sheetId}/export`)} download>
             Export as CSV
           </Button>
         )}

@@ -5,6 +5,7 @@ import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { at } from '../../ui/address.ts';
 import type { Adjustment } from '../../core/changes/lines.ts';
 import { count, money } from '../../core/metrics/format.ts';
 import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
@@ -356,7 +357,7 @@ function Nothing() {
       <Typography variant="h1">Round</Typography>
       <Typography sx={{ my: 2 }}>
         There are no settled figures to judge yet. Fetch them from the marketplace or load a file under{' '}
-        <Link href="/data">Data</Link>.
+        <Link href={at('/data')}>Data</Link>.
       </Typography>
     </Box>
   );

@@ -1,0 +1,17 @@
+import Joi from 'joi';
+import { tableKeys } from '../../../../server/explore/door.ts';
+import { exportTable, type TableRequest } from '../../../../server/explore/index.ts';
+import { tableFormats, type TableFormat } from '../../../../server/exports/table.ts';
+import { asks } from '../../../../server/http.ts';
+
+const schema = Joi.object<TableRequest & { format: TableFormat }>({
+  ...tableKeys,
+  format: Joi.string()
+    .valid(...tableFormats)
+    .default('csv'),
+});
+
+/** All rows that match as a file: CSV, XLSX or JSON Lines, columns and order as asked for. */
+export const POST = asks(schema, ({ accountId, body: { format, ...request } }) =>
+  exportTable(accountId, request, format),
+);

@@ -1,0 +1,8 @@
+import Joi from 'joi';
+import { removeSlice } from '../../../../../server/explore/slices.ts';
+import { numberIn, writes } from '../../../../../server/http.ts';
+
+/** Removes a saved slice. */
+export const DELETE = writes(Joi.object({}), ({ accountId, context }) =>
+  removeSlice(accountId, String(numberIn(context, 'id', 'slice'))),
+);

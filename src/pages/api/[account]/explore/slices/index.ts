@@ -1,0 +1,17 @@
+import Joi from 'joi';
+import type { SliceBody } from '../../../../../core/explore/slices.ts';
+import { tableKeys } from '../../../../../server/explore/door.ts';
+import { saveSlice, slicesOf } from '../../../../../server/explore/slices.ts';
+import { reads, writes } from '../../../../../server/http.ts';
+
+const { level, columns, where, sort, descending } = tableKeys;
+const schema = Joi.object<{ name: string; body: SliceBody }>({
+  name: Joi.string().trim().min(1).max(80).required(),
+  body: Joi.object({ level, columns, where, sort, descending }).required(),
+});
+
+/** All slices: those that come with Mowing, then the saved ones. */
+export const GET = reads(({ accountId }) => slicesOf(accountId));
+
+/** Saves a slice under its name. */
+export const POST = writes(schema, ({ accountId, body: { name, body } }) => saveSlice(accountId, name, body));

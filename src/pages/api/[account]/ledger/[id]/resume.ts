@@ -1,0 +1,8 @@
+import Joi from 'joi';
+import { resumeSending } from '../../../../../server/changes/index.ts';
+import { numberIn, writes } from '../../../../../server/http.ts';
+
+/** Goes on with a sheet whose sending stopped: nothing is applied twice. */
+export const POST = writes(Joi.object({}), ({ accountId, context }) =>
+  resumeSending(accountId, numberIn(context, 'id', 'sheet')),
+);

@@ -1,0 +1,19 @@
+import Joi from 'joi';
+import { asks } from '../../../../server/http.ts';
+import { windowOf } from '../../../../server/round/index.ts';
+import { sku, windowKeys, type WindowCall } from '../../../../server/terms/door.ts';
+import { appearancesOf } from '../../../../server/terms/index.ts';
+
+const schema = Joi.object<
+  WindowCall & { sku: string | null; comparison: { from: string; to: string } | null; most: number }
+>({
+  ...windowKeys,
+  sku,
+  comparison: Joi.object(windowKeys).allow(null).default(null),
+  most: Joi.number().integer().min(1).max(5000).default(2000),
+});
+
+/** Terms that appeared for the first time in the window, and terms that stopped. */
+export const POST = asks(schema, async ({ accountId, body: { from, to, comparison, sku: product, most } }) =>
+  appearancesOf(accountId, await windowOf(accountId, from, to), comparison, product, most),
+);

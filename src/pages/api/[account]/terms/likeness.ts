@@ -1,0 +1,16 @@
+import Joi from 'joi';
+import { asks } from '../../../../server/http.ts';
+import { windowOf } from '../../../../server/round/index.ts';
+import { sku, windowKeys, type WindowCall } from '../../../../server/terms/door.ts';
+import { likenessOf } from '../../../../server/terms/index.ts';
+
+const schema = Joi.object<WindowCall & { sku: string | null; term: string }>({
+  ...windowKeys,
+  sku,
+  term: Joi.string().max(5000).required(),
+});
+
+/** How like a term's words are to a product: a hint. */
+export const POST = asks(schema, async ({ accountId, body }) => ({
+  likeness: await likenessOf(accountId, await windowOf(accountId, body.from, body.to), body.sku, body.term),
+}));

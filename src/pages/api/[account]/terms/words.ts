@@ -1,0 +1,32 @@
+import Joi from 'joi';
+import { asks, writes } from '../../../../server/http.ts';
+import { windowOf } from '../../../../server/round/index.ts';
+import { sku, windowKeys, words, type WindowCall } from '../../../../server/terms/door.ts';
+import { wordSorts } from '../../../../server/terms/words-engine.ts';
+import { markRelevant, wordsOf, type WordsCall } from '../../../../server/terms/words.ts';
+
+const schema = Joi.object<WindowCall & WordsCall>({
+  ...windowKeys,
+  sku,
+  text: Joi.string().allow('').max(400).default(''),
+  only: Joi.string().valid('all', 'proposed', 'over', 'relevant').default('all'),
+  sort: Joi.string()
+    .valid(...wordSorts)
+    .default('spend'),
+  descending: Joi.boolean().default(true),
+  most: Joi.number().integer().min(1).max(5000).default(2000),
+});
+
+/** Sequences of one to three words with their sums and verdicts. */
+export const POST = asks(schema, async ({ accountId, body: { from, to, ...call } }) =>
+  wordsOf(accountId, await windowOf(accountId, from, to), call),
+);
+
+/** Marks sequences relevant, so that they are never proposed, or takes the mark away. */
+export const PUT = writes(
+  Joi.object<{ words: string[]; relevant: boolean }>({
+    words: words.required(),
+    relevant: Joi.boolean().required(),
+  }),
+  ({ accountId, body }) => markRelevant(accountId, body.words, body.relevant),
+);

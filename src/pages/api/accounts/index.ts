@@ -1,0 +1,9 @@
+import { listAccounts, makeAccount } from '../../../server/account/accounts.ts';
+import { newAccount } from '../../../server/account/door.ts';
+import { reads, writes } from '../../../server/http.ts';
+
+/** The accounts of this installation, by name. */
+export const GET = reads(() => listAccounts());
+
+/** Makes an account, with files only or connected to a marketplace. */
+export const POST = writes(newAccount, ({ body }) => makeAccount(body));

@@ -1,8 +1,0 @@
-import Joi from 'joi';
-import { removeSlice } from '../../../../server/explore/slices.ts';
-import { writes } from '../../../../server/http.ts';
-
-/** Removes a saved slice. */
-export const DELETE = writes(Joi.object({}), ({ accountId, context }) =>
-  removeSlice(accountId, context.params.id!),
-);

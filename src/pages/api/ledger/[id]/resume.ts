@@ -1,8 +1,0 @@
-import Joi from 'joi';
-import { resumeSending } from '../../../../server/changes/index.ts';
-import { writes } from '../../../../server/http.ts';
-
-/** Goes on with a sheet whose sending stopped: nothing is applied twice. */
-export const POST = writes(Joi.object({}), ({ accountId, context }) =>
-  resumeSending(accountId, Number(context.params.id) || 0),
-);
