@@ -43,6 +43,9 @@ function pathOf(url: string): string | null {
   }
 }
 
+/** No address of the API has anything else in its path. */
+const plainPath = /^(\/[\w.~-]*)+$/;
+
 function answer(request: IncomingMessage, response: ServerResponse): void {
   for (const [name, value] of Object.entries(alwaysHeaders)) response.setHeader(name, value);
   response.setHeader('content-security-policy', contentPolicy());
@@ -51,6 +54,8 @@ function answer(request: IncomingMessage, response: ServerResponse): void {
     return refuse(response, 405, 'method_not_allowed', `${method.slice(0, 20)} is not taken here.`);
   const path = pathOf(url);
   if (path === null) return refuse(response, 400, 'bad_address', 'This address cannot be read.');
+  if (path.startsWith('/api/') && !plainPath.test(path))
+    return refuse(response, 404, 'not_found', `There is nothing under ${path.slice(0, 200)}.`);
   const refused = refuseCall(method, new Headers(request.headers as Record<string, string>));
   if (refused) return refuse(response, 403, 'refused', refused);
   files(request, response, () => void handler(request, response));

@@ -116,7 +116,7 @@ describe('what comes in', () => {
     'a day that is none is told, wherever it stands: %s',
     async (bad) => {
       for (const path of ['round', 'terms/negatives', 'lanes']) {
-        const answer = await fetch(`${stack.url}/api/${path}?from=${bad}&to=2026-11-16`);
+        const answer = await fetch(`${stack.url}/api/1/${path}?from=${bad}&to=2026-11-16`);
         expect([path, answer.status]).toEqual([path, 422]);
         expect(((await answer.json()) as { detail: string }).detail).toContain('is no day');
       }
@@ -142,7 +142,7 @@ describe('what comes in', () => {
   test('a body larger than any honest one is refused before it is read', async () => {
     const body = JSON.stringify({ groups: ['x'.repeat(9 * 1024 * 1024)] });
     for (const path of ['sheet/undo', 'lanes/file', 'terms/lists/read', 'explore/table']) {
-      const answer = await fetch(`${stack.url}/api/${path}`, {
+      const answer = await fetch(`${stack.url}/api/1/${path}`, {
         method: 'POST',
         headers: { 'content-type': path.includes('file') ? 'text/csv' : 'application/json' },
         body,

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
-import { config } from '../../src/server/config.ts';
+import { filesOf } from '../../src/server/account/files.ts';
 import type { Database } from '../../src/server/db/connection.ts';
 import { inspectFile } from '../../src/server/imports/inspect.ts';
 import { startImporter, type Importer } from '../support/importing.ts';
@@ -127,7 +127,7 @@ describe('bad rows', () => {
 
   test('the rejected rows are a file that can be repaired and loaded again', async () => {
     const { rejectedFile } = await load(content);
-    const text = readFileSync(join(config.dataDir, rejectedFile!), 'utf8');
+    const text = readFileSync(join(filesOf(1), rejectedFile!), 'utf8');
     expect(text.split('\n')[0]).toBe(`${header},rejected_row,rejected_because`);
     const repaired = text.replace('2026-02-31', '2026-11-07').split('\n').slice(0, 2).join('\n');
     expect((await load(repaired)).rowsLoaded).toBe(1);
@@ -138,7 +138,7 @@ describe('bad rows', () => {
     const { rejectedFile } = await load(
       `${header}\n${row('2026-11-05', 'fine')}\n${row('2026-02-31', '=lids')}\n`,
     );
-    const text = readFileSync(join(config.dataDir, rejectedFile!), 'utf8');
+    const text = readFileSync(join(filesOf(1), rejectedFile!), 'utf8');
     expect(text).toContain("'=lids");
     await load(text.replace('2026-02-31', '2026-11-07'));
     expect((await termSums()).map(({ text: term }) => term)).toContain('=lids');

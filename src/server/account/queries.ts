@@ -13,6 +13,8 @@ export interface Account {
   goals_version: number;
   lanes_version: number;
   lanes_saved: boolean;
+  /** Which account this is, wherever a package of it goes. */
+  origin: string;
 }
 
 export async function accountById(sql: Database, accountId: number): Promise<Account | undefined> {

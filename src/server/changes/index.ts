@@ -22,6 +22,7 @@ import { findingsOf } from '../round/index.ts';
 import { limitsOf } from '../round/input.ts';
 import { seasonDays } from '../round/queries.ts';
 import { bidProblem } from './bids.ts';
+import { settleByHand, todayOf } from './carry.ts';
 import { rowOf } from './rows.ts';
 import {
   bidOf,
@@ -333,6 +334,22 @@ function valuesOf(line: NamedLine, change: LineEdit, limits: ReturnType<typeof l
   return values;
 }
 
+/** The lines of the open sheet when it can leave as it stands; an error that says why it cannot. */
+async function readyLines(tx: Transaction, accountId: number, sheetId: number, seen: number | undefined) {
+  const lines = withFlags(await linesOfSheet(tx, accountId, sheetId));
+  if (lines.length === 0) throw new ServiceError(422, 'empty_sheet', 'The sheet is empty.');
+  if (seen !== undefined && seen !== lines.length) {
+    const message = `The sheet changed meanwhile: it holds ${lines.length} lines now, not ${seen}. Nothing was sent; look at it again.`;
+    throw new ServiceError(409, 'sheet_changed', message);
+  }
+  const conflicts = lines.filter(({ conflict }) => conflict).length;
+  if (conflicts > 0) {
+    const message = `${conflicts} lines conflict with each other. Keep one of each before sending.`;
+    throw new ServiceError(422, 'conflicts', message);
+  }
+  return lines;
+}
+
 /**
  * Sends the open sheet: checks it as it stands now, closes it to edits, and starts the job that carries it over.
  * `lines` is how many its sender saw; left out, all that there are.
@@ -342,21 +359,35 @@ export async function sendSheet(
   seen: number | undefined,
 ): Promise<{ jobId: string; sheetId: number }> {
   const sheet = await withOpenSheet(accountId, async (tx, sheetId) => {
-    const lines = withFlags(await linesOfSheet(tx, accountId, sheetId));
-    if (lines.length === 0) throw new ServiceError(422, 'empty_sheet', 'The sheet is empty.');
-    if (seen !== undefined && seen !== lines.length) {
-      const message = `The sheet changed meanwhile: it holds ${lines.length} lines now, not ${seen}. Nothing was sent; look at it again.`;
-      throw new ServiceError(409, 'sheet_changed', message);
-    }
-    const conflicts = lines.filter(({ conflict }) => conflict).length;
-    if (conflicts > 0) {
-      const message = `${conflicts} lines conflict with each other. Keep one of each before sending.`;
-      throw new ServiceError(422, 'conflicts', message);
-    }
+    await readyLines(tx, accountId, sheetId, seen);
     await setSheetState(tx, accountId, sheetId, 'sending');
     return sheetId;
   });
   return { sheetId: sheet, jobId: await enqueue(accountId, 'send', { sheetId: sheet }) };
+}
+
+/**
+ * Notes that lines of the open sheet were carried over by hand and applied: those named, or all. The others wait on the
+ * next sheet. `seen` as in `sendSheet`.
+ */
+export async function carryOver(
+  accountId: number,
+  lineIds: number[] | null,
+  seen: number | undefined,
+): Promise<{ sheetId: number; lines: number; left: number }> {
+  return withOpenSheet(accountId, async (tx, sheetId) => {
+    const lines = await readyLines(tx, accountId, sheetId, seen);
+    const wanted = lineIds === null ? null : new Set(lineIds);
+    const chosen = wanted === null ? lines : lines.filter(({ line_id }) => wanted.has(line_id));
+    some(wanted !== null && chosen.length < wanted.size ? 0 : chosen.length);
+    const carried = chosen.map(({ line_id }) => ({
+      lineId: line_id,
+      state: 'applied' as const,
+      message: null,
+    }));
+    await settleByHand(tx, accountId, sheetId, carried, await todayOf(tx, accountId, new Date()));
+    return { sheetId, lines: carried.length, left: lines.length - carried.length };
+  });
 }
 
 export const listSheets = (accountId: number) => sheetsOf(db(), accountId);

@@ -413,6 +413,20 @@ export async function keepAnswers(
   await tx`update batch set answered_at = now() where account_id = ${accountId} and batch_id = ${batchId}`;
 }
 
+/** Gives lines of a batch that made something the number of what they made, where the marketplace told no id of it. */
+export async function nameCreated(tx: Transaction, accountId: number, batchId: string): Promise<void> {
+  await tx`
+    update line l set object_id = coalesce(
+      (select max(t.target_id)::text from target t where l.entity = 'target' and t.account_id = l.account_id
+        and t.ad_group_id = l.ad_group_id::bigint and t.expression = l.expression
+        and t.match_type is not distinct from l.match_type),
+      (select max(n.negative_id)::text from negative n where l.entity = 'negative' and n.account_id = l.account_id
+        and n.campaign_id = l.campaign_id::bigint and n.ad_group_id is not distinct from l.ad_group_id::bigint
+        and n.expression = l.expression and n.match_type = l.match_type))
+    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied' and l.action = 'create'
+      and l.object_id is null`;
+}
+
 /** The bid of a target, for the line that makes it anew. */
 export async function bidOf(
   sql: Database | Transaction,

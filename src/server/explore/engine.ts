@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import type { Preview, RowBelief, TableAnswer, TableRow, Within } from '../../core/explore/answers.ts';
 import { readColumn, windowOfFrame, type Level, type Windows } from '../../core/explore/columns.ts';
 import { columnsRead, type Condition, type Value } from '../../core/explore/conditions.ts';
@@ -39,7 +40,7 @@ export interface Only {
 }
 
 const evidenceColumns = new Set(['verdict', 'over', 'clicks_per_order']);
-const mostTables = 4;
+const mostTables = 6;
 const mostQueries = 24;
 
 /** What the engine learned from the account in memory. */
@@ -54,40 +55,66 @@ export interface OpenTable {
   queries: Map<string, SortedRows>;
 }
 
-/** Tables of the account, kept in memory off the request thread. One per worker. */
+/** Accounts in memory beside their windows; the longest unasked goes when they are too large together. */
+const mostAccountBytes = 2 * 1024 * 1024 * 1024;
+
+const editionKey = ({ accountId, version }: Edition) => `${accountId}|${version}`;
+
+/**
+ * Tables of accounts, kept in memory off the request thread. One per worker. Everything kept is kept under the edition
+ * it was made for - account and version - so that no call, however late, answers with another's figures.
+ */
 export class ExploreEngine {
   private readonly sql: Database;
-  private edition = '';
-  private figures = '';
-  private words: Promise<Map<string, number>> | null = null;
-  private account: Promise<LoadedAccount | null> | null = null;
-  private readonly tables = new Map<string, OpenTable>();
+  private readonly accounts = new LRUCache<string, Promise<LoadedAccount | null>>({
+    maxSize: mostAccountBytes,
+    dispose: (_, key) => {
+      this.forgetTables(`${key.split('|')[0]!}|`);
+    },
+  });
+  private readonly tables = new LRUCache<string, OpenTable>({ max: mostTables });
+  private readonly words = new LRUCache<string, Promise<Map<string, number>>>({ max: mostTables });
 
   constructor(databaseUrl: string) {
     this.sql = connect(databaseUrl, 4);
   }
 
+  private forgetTables(prefix: string): void {
+    for (const key of [...this.tables.keys()]) if (key.startsWith(prefix)) this.tables.delete(key);
+  }
+
   /** What words tell of terms, as learned last. */
-  private wordEffects({ accountId }: Edition): Promise<Map<string, number>> {
-    return (this.words ??= wordEffectsOf(this.sql, accountId));
+  private wordEffects(edition: Edition): Promise<Map<string, number>> {
+    const key = editionKey(edition);
+    let known = this.words.get(key);
+    if (!known) {
+      known = wordEffectsOf(this.sql, edition.accountId);
+      this.words.set(key, known);
+      known.catch(() => this.words.delete(key));
+    }
+    return known;
   }
 
   /** The account as its figures stand; goals and what was learned change tables only. */
-  private load({ accountId, figures, version }: Edition): Promise<LoadedAccount | null> {
-    const edition = `${accountId}|${version}`;
-    if (this.edition !== edition) {
-      this.edition = edition;
-      this.words = null;
-      this.tables.clear();
+  private async load({ accountId, figures }: Edition): Promise<LoadedAccount | null> {
+    const key = `${accountId}|${figures}`;
+    let pending = this.accounts.get(key);
+    if (!pending) {
+      // Older figures of the same account are asked for no more.
+      for (const old of [...this.accounts.keys()])
+        if (old.startsWith(`${accountId}|`) && Number(old.split('|')[1]) < Number(figures))
+          this.accounts.delete(old);
+      pending = LoadedAccount.open(this.sql, accountId);
+      this.accounts.set(key, pending, { size: 1 });
+      pending.catch(() => this.accounts.delete(key));
     }
-    const state = `${accountId}|${figures}`;
-    if (this.figures !== state || !this.account) {
-      this.figures = state;
-      this.tables.clear();
-      this.account = LoadedAccount.open(this.sql, accountId);
-      this.account.catch(() => (this.account = null));
-    }
-    return this.account;
+    const account = await pending;
+    if (account && this.accounts.peek(key) === pending)
+      this.accounts.set(key, pending, {
+        size: Math.min(mostAccountBytes, account.bytes),
+        noDisposeOnSet: true,
+      });
+    return account;
   }
 
   /** A table with everything read that these columns need; null while there are no figures. */
@@ -99,10 +126,11 @@ export class ExploreEngine {
     const account = await this.load(edition);
     if (!account) return null;
     const { window, comparison } = windows;
-    const key = [window.from, window.to, comparison.from, comparison.to].join('|');
+    const key = [editionKey(edition), window.from, window.to, comparison.from, comparison.to].join('|');
     const also = level === 'terms' ? 'pairs' : level === 'placements' ? 'placements' : null;
+    const words = await this.wordEffects(edition);
     let open = this.tables.get(key);
-    if (!open) {
+    if (open?.account !== account) {
       const { today, objects } = account;
       const data: OpenTable['data'] = {
         today,
@@ -111,20 +139,23 @@ export class ExploreEngine {
         goals: edition.goals,
         frames: new Map<string, FrameSums>(),
         evidence: null,
-        model: { ...edition.model, words: await this.wordEffects(edition) },
+        model: { ...edition.model, words },
       };
       open = { table: new AccountTable(data), account, data, queries: new Map() };
       this.tables.set(key, open);
-      for (const old of [...this.tables.keys()].slice(0, Math.max(0, this.tables.size - mostTables))) {
-        this.tables.delete(old);
-      }
     }
     for (const frame of framesOf(refs, level)) {
       open.data.frames.set(frame, await account.frame(windowOfFrame(frame, windows), also));
     }
     open.data.pairs = account.pairs;
     if (refs.some((ref) => evidenceColumns.has(ref))) {
-      open.data.evidence = await account.evidenceFor(window, also);
+      const { targets, pairs, placements } = await account.evidenceFor(window, also);
+      const known = open.data.evidence;
+      open.data.evidence = {
+        targets,
+        pairs: pairs ?? known?.pairs ?? null,
+        placements: placements ?? known?.placements ?? null,
+      };
     }
     return open;
   }

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { PairPlaces, Places } from '../../core/explore/places.ts';
 import {
   emptySums,
@@ -38,6 +39,9 @@ import {
 type BlockSumsOf = Exclude<SumsOf, 'placements'>;
 const blockFact = { targets: 'target_day', pairs: 'term_day' } as const;
 
+/** Sums and evidence of windows, per account. */
+const mostWindowBytes = 512 * 1024 * 1024;
+
 /** The account in memory, made for one version of its figures; sums and terms come when they are first asked for. */
 export class LoadedAccount {
   /** Place by id, -1 where there is none. */
@@ -45,15 +49,11 @@ export class LoadedAccount {
   private readonly placementAt: Map<string, number>;
   private readonly campaignAt: Map<string, number>;
   private readonly skuAt: Map<string, number>;
-  private readonly frames = new Map<string, FrameSums>();
-  private readonly waiting = new Map<string, Promise<unknown>>();
+  /** What was read of windows; the longest unasked go when there is too much of it. */
+  private readonly windows = new LRUCache<string, Promise<unknown>>({ maxSize: mostWindowBytes });
+  private readingPairs: Promise<void> | null = null;
   private pairAt: PairPlaces | null = null;
   private loadedPairs: Pairs | null = null;
-  private readonly evidence: {
-    targets: EvidenceColumns | null;
-    pairs: EvidenceColumns | null;
-    placements: EvidenceColumns | null;
-  } = { targets: null, pairs: null, placements: null };
 
   private constructor(
     private readonly sql: Database,
@@ -123,46 +123,58 @@ export class LoadedAccount {
     return this.loadedPairs;
   }
 
-  /** One reading at a time for one thing; whoever asks meanwhile waits for the same. */
-  private once<T>(name: string, read: () => Promise<T>): Promise<T> {
-    let pending = this.waiting.get(name) as Promise<T> | undefined;
+  /** One reading for one window; whoever asks meanwhile waits for the same. `rows` of so many numbers are kept. */
+  private once<T>(name: string, rows: number, numbers: number, read: () => Promise<T>): Promise<T> {
+    let pending = this.windows.get(name) as Promise<T> | undefined;
     if (!pending) {
       pending = read();
-      this.waiting.set(name, pending);
-      pending.catch(() => this.waiting.delete(name));
+      this.windows.set(name, pending, { size: 1 + Math.min(mostWindowBytes - 1, rows * numbers * 8) });
+      pending.catch(() => this.windows.delete(name));
     }
     return pending;
   }
 
+  /** About how much memory the account takes beside its windows. */
+  get bytes(): number {
+    const { targets, adGroups, negatives } = this.objects;
+    const pairs = this.loadedPairs;
+    const ofObjects = (targets.length + adGroups.length + negatives.length) * 400;
+    return 1 + ofObjects + (pairs ? pairs.target.length * 48 + pairs.texts.length * 80 : 0);
+  }
+
   private needPairs(): Promise<void> {
-    return this.once('pairs', async () => {
-      const texts: string[] = [];
-      const termIds: number[] = [];
-      const read = termTexts(this.sql, this.accountId, (id, text) => {
-        termIds.push(id);
-        texts.push(text);
-      });
-      const places = new PairPlaces();
-      const seen = new Seen();
-      for await (const block of this.days('pairs', 'ids')) notePairs(block, this.targetAt, places, seen);
-      const ever = { from: '2000-01-01', to: this.today };
-      await summariesIn(this.sql, this.accountId, 'pairs', ever, ([target, term]) => {
-        const at = this.targetAt.at(Number(target));
-        if (at >= 0) places.add(at, Number(term));
-      });
-      await read;
-      const { left: target, right } = places.columns();
-      const termAt = new Places(termIds);
-      const term = right.map((id) => {
-        const at = termAt.at(id);
-        // A term that came while its text was read: the next version of the account knows it.
-        return at >= 0 ? at : texts.push('') - 1;
-      });
-      while (termIds.length < texts.length) termIds.push(0);
-      this.pairAt = places;
-      const [firstSeen, lastSeen] = seen.days(places.count);
-      this.loadedPairs = { target, term, texts, termIds, firstSeen, lastSeen };
+    this.readingPairs ??= this.readPairs();
+    this.readingPairs.catch(() => (this.readingPairs = null));
+    return this.readingPairs;
+  }
+
+  private async readPairs(): Promise<void> {
+    const texts: string[] = [];
+    const termIds: number[] = [];
+    const read = termTexts(this.sql, this.accountId, (id, text) => {
+      termIds.push(id);
+      texts.push(text);
     });
+    const places = new PairPlaces();
+    const seen = new Seen();
+    for await (const block of this.days('pairs', 'ids')) notePairs(block, this.targetAt, places, seen);
+    const ever = { from: '2000-01-01', to: this.today };
+    await summariesIn(this.sql, this.accountId, 'pairs', ever, ([target, term]) => {
+      const at = this.targetAt.at(Number(target));
+      if (at >= 0) places.add(at, Number(term));
+    });
+    await read;
+    const { left: target, right } = places.columns();
+    const termAt = new Places(termIds);
+    const term = right.map((id) => {
+      const at = termAt.at(id);
+      // A term that came while its text was read: the next version of the account knows it.
+      return at >= 0 ? at : texts.push('') - 1;
+    });
+    while (termIds.length < texts.length) termIds.push(0);
+    this.pairAt = places;
+    const [firstSeen, lastSeen] = seen.days(places.count);
+    this.loadedPairs = { target, term, texts, termIds, firstSeen, lastSeen };
   }
 
   /** Facts by day; of all days when no window is given. */
@@ -228,7 +240,8 @@ export class LoadedAccount {
   /** Sums over a window, of targets always, of terms or placements when asked for. */
   async frame(window: Window, also: SumsOf | null): Promise<FrameSums> {
     const name = `${window.from}|${window.to}`;
-    const sums = await this.once(`targets ${name}`, async () => {
+    const { targets: rows } = this.objects;
+    const sums = await this.once(`targets ${name}`, rows.length, sumNames.length + 1, async () => {
       const highest = new Float64Array(this.objects.targets.length);
       const targets = await this.readSums('targets', window, highest);
       const totals = new Float64Array(this.objects.products.length);
@@ -243,15 +256,19 @@ export class LoadedAccount {
         placements: null,
         totalSales: totals,
       };
-      this.frames.set(name, made);
       return made;
     });
     if (also === 'pairs') {
       await this.needPairs();
-      sums.pairs = await this.once(`pairs ${name}`, () => this.readSums('pairs', window, null));
+      sums.pairs = await this.once(`pairs ${name}`, this.countOf('pairs'), sumNames.length, () =>
+        this.readSums('pairs', window, null),
+      );
     } else if (also === 'placements') {
-      sums.placements = await this.once(`placements ${name}`, () =>
-        this.readSums('placements', window, null),
+      sums.placements = await this.once(
+        `placements ${name}`,
+        this.countOf('placements'),
+        sumNames.length,
+        () => this.readSums('placements', window, null),
       );
     }
     return sums;
@@ -291,7 +308,7 @@ export class LoadedAccount {
 
   /** Days on which what a target advertises was out of stock: 1 by the place of the target. */
   private outOfStock(days: Window): Promise<Map<Day, Uint8Array>> {
-    return this.once(`out of stock ${days.from}`, async () => {
+    return this.once(`out of stock ${days.from}`, this.objects.targets.length, 12, async () => {
       const byDay = new Map<Day, Set<string>>();
       for (const { ad_group_id, day } of await outOfStock(this.sql, this.accountId, days))
         byDay.set(day, (byDay.get(day) ?? new Set()).add(ad_group_id));
@@ -342,16 +359,19 @@ export class LoadedAccount {
   /** Evidence of targets always, of terms or placements when asked for: the 90 days before the window's end. */
   async evidenceFor(window: Window, also: SumsOf | null) {
     const to = this.settledTo !== null && this.settledTo < window.to ? this.settledTo : window.to;
-    for (const of of ['targets', also] as const) {
-      if (of !== null)
-        this.evidence[of] = await this.once(`evidence ${of} ${to}`, () => this.readEvidence(of, to));
-    }
-    const { targets, pairs, placements } = this.evidence;
-    return { targets: targets!, pairs, placements };
+    if (also === 'pairs') await this.needPairs();
+    const of = (name: SumsOf) =>
+      this.once(`evidence ${name} ${to}`, this.countOf(name), sumNames.length + 2, () =>
+        this.readEvidence(name, to),
+      );
+    return {
+      targets: await of('targets'),
+      pairs: also === 'pairs' ? await of('pairs') : null,
+      placements: also === 'placements' ? await of('placements') : null,
+    };
   }
 
   private async readEvidence(of: SumsOf, to: Day): Promise<EvidenceColumns> {
-    if (of === 'pairs') await this.needPairs();
     const days = windowEnding(to, 90);
     const count = this.countOf(of);
     const made = { n: new Float64Array(count), y: new Float64Array(count), seen: new SumsColumns(count) };

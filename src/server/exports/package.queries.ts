@@ -32,6 +32,27 @@ const above = `join target t on t.account_id = d.account_id and t.target_id = d.
   join campaign c on c.account_id = g.account_id and c.campaign_id = g.campaign_id`;
 const ofCampaign = 'join campaign c on c.account_id = d.account_id and c.campaign_id = d.campaign_id';
 
+/** Columns that hold what people wrote: a spreadsheet must not take it for a formula. Importers take the mark off. */
+const written = new Set([
+  'campaign',
+  'ad_group',
+  'target',
+  'term',
+  'sku',
+  'item_code',
+  'title',
+  'brand',
+  'category',
+  'keyword',
+  'name',
+  'expression',
+  'budget_group',
+]);
+const unharmed = (column: string): string =>
+  written.has(column)
+    ? `case when ${column} ~ '^[=+@\\t\\r-]' then '''' || ${column} else ${column} end as ${column}`
+    : column;
+
 const structureNames = [
   'entity',
   'budget_group_id',
@@ -151,7 +172,7 @@ export function resourcesOf(tx: Transaction | Database, accountId: number): Reso
     kind,
     columns,
     rows: () =>
-      tx`copy (${tx.unsafe(`select ${columns.join(', ')} from (${select}) r`)}) to stdout (format csv)`.readable(),
+      tx`copy (${tx.unsafe(`select ${columns.map(unharmed).join(', ')} from (${select}) r`)}) to stdout (format csv)`.readable(),
   });
   const days = (fact: string, columns: string, joins: string, order: string) =>
     `select d.day as date, ${columns}, ${figures} from ${fact} d ${joins} where d.account_id = ${account} order by d.day${order}`;

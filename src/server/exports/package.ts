@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { once } from 'node:events';
 import { PassThrough, Readable } from 'node:stream';
 import { stringify } from 'csv-stringify/sync';
@@ -9,6 +10,7 @@ import { db, type Database, type Transaction } from '../db/connection.ts';
 import { release } from '../db/copy.ts';
 import { log } from '../log.ts';
 import { resourcesOf, type Resource } from './package.queries.ts';
+import { stateOf } from './state.queries.ts';
 import { tableSchemas } from './schemas.ts';
 import { changeRow } from './sheet.ts';
 
@@ -33,23 +35,35 @@ export async function accountPackage(accountId: number): Promise<Response> {
         await changesOf(tx as Transaction, accountId),
       ];
       const schemas = tableSchemas();
+      const resources: object[] = [];
+      // One after the other: they share the connection that holds the snapshot.
+      for (const part of parts) {
+        const { name, kind, columns } = part;
+        const file = `${name}.csv`;
+        const sums = await addPart(zip, file, stringify([columns]), await part.rows(), readerLeft);
+        const schema = onlyOf(schemas[`${kind}.json`]!, columns);
+        resources.push({
+          profile: 'tabular-data-resource',
+          name,
+          path: file,
+          encoding: 'utf-8',
+          kind,
+          ...sums,
+          schema,
+        });
+      }
+      const state = await stateOf(tx as Transaction, accountId);
+      const sums = await addPart(zip, 'account.jsonl', '', state, readerLeft);
+      resources.push({ name: 'account', path: 'account.jsonl', format: 'jsonl', kind: 'account', ...sums });
       const description = {
-        profile: 'tabular-data-package',
+        profile: 'data-package',
         name: 'mowing-account',
         title: account.name,
         currency: account.currency,
-        resources: parts.map(({ name, kind, columns }) => ({
-          profile: 'tabular-data-resource',
-          name,
-          path: `${name}.csv`,
-          encoding: 'utf-8',
-          kind,
-          schema: onlyOf(schemas[`${kind}.json`]!, columns),
-        })),
+        origin: account.origin,
+        resources,
       };
       zip.addBuffer(Buffer.from(JSON.stringify(description, null, 2)), 'datapackage.json');
-      // One after the other: they share the connection that holds the snapshot.
-      for (const part of parts) await addPart(zip, part, readerLeft);
       zip.end();
     })
     .catch((error: Error) => {
@@ -76,21 +90,31 @@ const onlyOf = (schema: object, columns: readonly string[]): object => ({
     .sort((a, b) => columns.indexOf(a.name) - columns.indexOf(b.name)),
 });
 
+/** Puts a part into the zip; what it is known by again. */
 async function addPart(
   zip: yazl.ZipFile,
-  { name, columns, rows }: Resource,
+  name: string,
+  head: string,
+  source: Readable,
   readerLeft: Promise<never>,
-): Promise<void> {
-  const source = await rows();
+): Promise<{ bytes: number; hash: string }> {
   const chunks = source[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
   const file = new PassThrough();
-  zip.addReadStream(file, `${name}.csv`);
-  file.write(stringify([columns]));
+  const hash = createHash('sha256');
+  let bytes = 0;
+  const write = (chunk: Buffer): boolean => {
+    hash.update(chunk);
+    bytes += chunk.length;
+    return file.write(chunk);
+  };
+  zip.addReadStream(file, name);
+  write(Buffer.from(head));
   try {
     for (let next = await chunks.next(); !next.done; next = await chunks.next()) {
-      if (!file.write(next.value)) await Promise.race([once(file, 'drain'), readerLeft]);
+      if (!write(Buffer.from(next.value))) await Promise.race([once(file, 'drain'), readerLeft]);
     }
     file.end();
+    return { bytes, hash: `sha256:${hash.digest('hex')}` };
   } finally {
     await release(source, async () => {
       while (!(await chunks.next()).done);
@@ -105,7 +129,7 @@ async function changesOf(tx: Transaction, accountId: number): Promise<Resource> 
   for (const sheet of sheets) {
     for (const line of await linesOfSheet(tx, accountId, sheet.sheet_id)) lines.push(changeRow(line, sheet));
   }
-  const text = stringify(lines, { columns: changeColumns });
+  const text = stringify(lines, { columns: changeColumns, escape_formulas: true });
   return {
     name: 'changes',
     kind: 'changes',

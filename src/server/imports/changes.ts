@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { conflictKey, effectOfEdit, type LineDraft } from '../../core/changes/lines.ts';
 import { micros } from '../../core/metrics/money.ts';
 import { getAccount } from '../account/index.ts';
+import { settleByHand, todayOf, type CarriedLine } from '../changes/carry.ts';
 import { bidProblem } from '../changes/bids.ts';
 import {
   changeLine,
@@ -135,12 +136,16 @@ async function put(tx: Transaction, accountId: number, rows: Values[]): Promise<
   const fresh: { sheetId: number; values: Values }[] = [];
   const history = new Map<string, number>();
   const openId = await lockOpenSheet(tx, accountId);
+  const settled: CarriedLine[] = [];
   for (const values of rows) {
     const draft = draftOf(values);
     const line = mine.get(Number(values.line_id ?? 0));
     // A number alone says nothing: in another account it is another line's.
     if (line?.conflict_key === conflictKey(draft) && line.entity === draft.entity) {
-      if (line.state === 'open' && line.new_value !== draft.newValue && draft.newValue !== null)
+      if (line.state === 'open' && values.state !== 'open') {
+        const state = values.state === 'refused' ? 'refused' : 'applied';
+        settled.push({ lineId: line.line_id, state, message: textOf(values.message) });
+      } else if (line.state === 'open' && line.new_value !== draft.newValue && draft.newValue !== null)
         await changeLine(tx, accountId, line.line_id, {
           new_value: draft.newValue,
           effect: effectOfEdit(
@@ -161,11 +166,14 @@ async function put(tx: Transaction, accountId: number, rows: Values[]): Promise<
       fresh.push({ sheetId, values });
     }
   }
+  if (settled.length > 0)
+    await settleByHand(tx, accountId, openId, settled, await todayOf(tx, accountId, new Date()));
+  const openNow = settled.length > 0 ? await lockOpenSheet(tx, accountId) : openId;
   const group = randomUUID();
   const lines = fresh.map(({ sheetId, values }) => {
     const proposedBy = textOf(values.proposed_by) ?? 'a file';
     const about = {
-      sheet_id: sheetId,
+      sheet_id: sheetId === openId ? openNow : sheetId,
       group_key: group,
       finding_key: null,
       proposed_by: proposedBy,
@@ -176,12 +184,12 @@ async function put(tx: Transaction, accountId: number, rows: Values[]): Promise<
   const standing = await linesUnder(
     tx,
     accountId,
-    openId,
+    openNow,
     lines.map((line) => line.conflict_key),
   );
   const same = new Set(standing.map((line) => `${line.conflict_key}|${line.action}|${line.new_value}`));
   const wanted = lines.filter(
-    (line) => line.sheet_id !== openId || !same.has(`${line.conflict_key}|${line.action}|${line.new_value}`),
+    (line) => line.sheet_id !== openNow || !same.has(`${line.conflict_key}|${line.action}|${line.new_value}`),
   );
   const ids = await insertLines(
     tx,

@@ -67,6 +67,13 @@ export async function startJob(
   return job;
 }
 
+/** Keeps what a job decided for itself, so that it goes on the same way when it is begun again. */
+export async function keepPayload(sql: Database, job: Job, payload: Record<string, unknown>): Promise<void> {
+  await sql`
+    update job set payload = ${sql.json(payload as never)}
+    where account_id = ${job.account_id} and job_id = ${job.job_id}`;
+}
+
 /** A sign of life. */
 export async function beat(sql: Database, job: Job, holder: string): Promise<void> {
   await sql`

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { Piscina } from 'piscina';
 import { addDays, windowEnding, windowProblem, type Window } from '../../core/metrics/days.ts';
 import { total } from '../../core/metrics/figures.ts';
@@ -26,8 +27,12 @@ import type { Judged, JudgeOrder } from './worker.ts';
 
 /** Findings of the account: judged in a worker, kept while figures, goals and window stay. */
 
-const kept = new Map<string, Promise<Judged | null>>();
-const mostKept = 6;
+/** Judged windows by account, window and versions; the longest unasked go when they are too large together. */
+const mostKeptBytes = 512 * 1024 * 1024;
+const kept = new LRUCache<string, Promise<Judged | null>>({ maxSize: mostKeptBytes });
+
+const sizeOf = (judged: Judged | null): number =>
+  1 + (judged?.findings.reduce((sum, text) => sum + text.length * 2, 0) ?? 0);
 
 let pool: Piscina<JudgeOrder, Judged | null> | null = null;
 
@@ -62,9 +67,11 @@ export async function judged(accountId: number, window: Window): Promise<Judged>
   let pending = kept.get(key);
   if (!pending) {
     pending = judgeInWorker({ databaseUrl: config.databaseUrl, accountId, window });
-    kept.set(key, pending);
-    pending.catch(() => kept.delete(key));
-    for (const old of [...kept.keys()].slice(0, Math.max(0, kept.size - mostKept))) kept.delete(old);
+    kept.set(key, pending, { size: 1 });
+    pending.then(
+      (made) => kept.set(key, pending!, { size: Math.min(mostKeptBytes, sizeOf(made)) }),
+      () => kept.delete(key),
+    );
   }
   const result = await pending;
   if (!result) throw new ServiceError(409, 'no_figures', 'There are no settled figures in this window yet.');

@@ -103,10 +103,18 @@ export interface DaySum {
 
 /** Daily sums of the account, for the season strip. */
 export async function seasonDays(sql: Database, accountId: number, from: string): Promise<DaySum[]> {
+  const sums = sql`sum(impressions) as impressions, sum(clicks) as clicks, sum(spend)::bigint as spend,
+    sum(orders) as orders, sum(units) as units, sum(sales)::bigint as sales`;
+  // Days of which only search terms were told count by those: all that is known of them.
   return sql<DaySum[]>`
-    select day, sum(impressions) as impressions, sum(clicks) as clicks, sum(spend)::bigint as spend,
-      sum(orders) as orders, sum(units) as units, sum(sales)::bigint as sales
-    from target_day where account_id = ${accountId} and day >= ${from} group by day order by day`;
+    select day, ${sums} from target_day where account_id = ${accountId} and day >= ${from} group by day
+    union all
+    select day, ${sums} from term_day
+    where account_id = ${accountId} and day = any(array(
+      select day from report_day where account_id = ${accountId} and kind = 'terms-daily' and day >= ${from}
+      except select day from report_day where account_id = ${accountId} and kind = 'targets-daily'))
+    group by day
+    order by day`;
 }
 
 /** Daily sums of one term in some ad groups. */

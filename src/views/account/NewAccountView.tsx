@@ -144,7 +144,12 @@ function NewAccount() {
             <Box
               role="radiogroup"
               aria-label="Figures come from"
-              sx={{ display: 'flex', gap: 2.5, typography: 'body2' }}
+              sx={{
+                display: 'flex',
+                gap: 2.5,
+                typography: 'body2',
+                accentColor: (theme) => theme.palette.primary.main,
+              }}
             >
               <label>
                 <input id="source-files" type="radio" value="files" {...register('source')} /> files that I
@@ -236,7 +241,11 @@ function NewAccount() {
             <Button type="submit" variant="contained" disabled={isSubmitting || isSubmitSuccessful}>
               {isSubmitting ? 'Making the account' : 'Make the account'}
             </Button>
-            {!first && known.data && <Link href="/">Back to {known.data.accounts[0]!.name}</Link>}
+            {!first && known.data && (
+              <Link href="/" variant="body2">
+                Back to {known.data.accounts[0]!.name}
+              </Link>
+            )}
           </Box>
           {problem && (
             <Typography role="alert" color="error" variant="body2" sx={{ pb: 2 }}>

@@ -37,7 +37,12 @@ export const Line = ({ label, name, hint, error, children }: LineProps) => (
         </Typography>
       ) : (
         hint && (
-          <Typography variant="caption" color="text.secondary">
+          <Typography
+            variant="caption"
+            color="text.secondary"
+            component="p"
+            sx={{ lineHeight: 1.4, mt: 0.4 }}
+          >
             {hint}
           </Typography>
         )

@@ -13,6 +13,7 @@ import { useJob, type JobView } from '../../ui/hooks/useJob.ts';
 import { JobProgress } from '../../ui/JobProgress.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
 import { Shell } from '../../ui/shell/Shell.tsx';
+import { AccountSettings } from './AccountSettings.tsx';
 import { LoadPreview } from './LoadPreview.tsx';
 import type { ImportsAnswer, LoadResult, PackagePreview, PackageResult, Preview } from './types.ts';
 
@@ -91,6 +92,7 @@ function Data() {
   };
 
   const fromMarketplace = season.data?.account;
+  const connected = fromMarketplace !== undefined && fromMarketplace.source !== 'files';
   const fresh = imports.data?.freshness ?? [];
   const last = fresh.find(({ kind }) => kind === 'terms-daily') ?? fresh[0];
   return (
@@ -109,7 +111,7 @@ function Data() {
               . Last loaded {instant(last.loaded_at)}.
             </>
           ) : (
-            'Nothing is loaded yet. Fetch from the marketplace, or bring a file.'
+            `Nothing is loaded yet. ${connected ? 'Fetch from the marketplace, or bring a file.' : 'Bring a file: search terms or targets by day are the ones to begin with.'}`
           )}
         </Typography>
       </Box>
@@ -126,18 +128,22 @@ function Data() {
         }}
       >
         <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'center', flexWrap: 'wrap' }}>
-          <Button variant="contained" disabled={busy} onClick={() => void begin('/api/fetch')}>
-            Fetch from the marketplace
-          </Button>
-          <Typography variant="body2" color="text.secondary" sx={{ maxWidth: 380 }}>
-            Structure, products, and every day that is missing or younger than 14 days.
-          </Typography>
+          {connected && (
+            <>
+              <Button variant="contained" disabled={busy} onClick={() => void begin('/api/fetch')}>
+                Fetch from the marketplace
+              </Button>
+              <Typography variant="body2" color="text.secondary" sx={{ maxWidth: 380 }}>
+                Structure, products, and every day that is missing or younger than 14 days.
+              </Typography>
+            </>
+          )}
           {last && (
             <Button component="a" href={at('/api/package')} download variant="outlined">
               Export everything
             </Button>
           )}
-          {fromMarketplace?.demo && (
+          {connected && fromMarketplace?.demo && (
             <>
               <Box sx={{ flex: 1 }} />
               <Typography variant="body2" color="text.secondary">
@@ -247,6 +253,7 @@ function Data() {
         )}
       </Box>
       <Imports answer={imports.data} />
+      <AccountSettings />
     </Box>
   );
 }

@@ -6,7 +6,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useEffect, useState } from 'react';
 import { at } from '../../ui/address.ts';
-import { decimal, money, signedMoney } from '../../core/metrics/format.ts';
+import { counted, decimal, money, signedMoney } from '../../core/metrics/format.ts';
 import { total } from '../../core/metrics/figures.ts';
 import { get, send } from '../../ui/api.ts';
 import { longDay, shortDay } from '../../ui/days.ts';
@@ -133,6 +133,21 @@ function Open() {
       return null;
     });
 
+  const onCarried = (lines: SheetLineAnswer[] | null) =>
+    void act(async () => {
+      const done = await send<{ sheetId: number; lines: number; left: number }>(
+        'POST',
+        '/api/sheet/carried',
+        {
+          lineIds: lines?.map((line) => line.line_id) ?? null,
+          lines: data?.lines.length,
+        },
+      );
+      void queries.invalidateQueries();
+      if (done.left === 0) setUrl({ sheet: String(done.sheetId) }, true);
+      return `${counted(done.lines, 'line')} noted as applied, as sheet ${done.sheetId}.`;
+    });
+
   if (!data) {
     return (
       <Typography sx={{ p: 4 }}>{sheet.isError ? sheet.error.message : 'Opening the sheet.'}</Typography>
@@ -145,7 +160,7 @@ function Open() {
       <Box sx={{ px: 2, py: 1.5, display: 'flex', gap: 2, alignItems: 'center' }}>
         <Typography sx={{ flex: 1, fontSize: 14 }} data-testid="sheet-sentence">
           {none ? (
-            'The open sheet is empty. Accept findings in Round; they gather here until you send them.'
+            'The open sheet is empty. Accept findings in Round; they gather here until you send them or carry them over.'
           ) : (
             <>
               <b>{data.lines.length} lines</b> should change spend by <b>{signedMoney(data.effect.spend)}</b>{' '}
@@ -162,9 +177,19 @@ function Open() {
             <Button href={at(`/api/ledger/${data.sheetId}/export`)} download>
               Export as CSV
             </Button>
-            <Button variant="contained" disabled={busy || data.conflicts > 0} onClick={onSend}>
-              Send {data.lines.length} lines to {source}
-            </Button>
+            {source === 'files' ? (
+              <Button
+                variant="contained"
+                disabled={busy || data.conflicts > 0}
+                onClick={() => onCarried(null)}
+              >
+                Mark {counted(data.lines.length, 'line')} as applied
+              </Button>
+            ) : (
+              <Button variant="contained" disabled={busy || data.conflicts > 0} onClick={onSend}>
+                Send {counted(data.lines.length, 'line')} to {source}
+              </Button>
+            )}
           </>
         )}
       </Box>
@@ -178,7 +203,14 @@ function Open() {
           borderColor: 'text.primary',
         }}
       >
-        {!none && <OpenLines lines={data.lines} onRemove={onRemove} onEdit={onEdit} />}
+        {!none && (
+          <OpenLines
+            lines={data.lines}
+            onRemove={onRemove}
+            onEdit={onEdit}
+            {...(source === 'files' ? { onApplied: onCarried } : {})}
+          />
+        )}
       </Box>
     </Box>
   );

@@ -12,12 +12,14 @@ interface OpenLinesProps {
   lines: SheetLineAnswer[];
   onRemove: (lines: SheetLineAnswer[], label: string) => void;
   onEdit: (line: SheetLineAnswer, change: { newValue?: string; rebase?: boolean }) => void;
+  /** Lines are carried over by hand: says that these are applied. */
+  onApplied?: (lines: SheetLineAnswer[]) => void;
 }
 
 const columns = 'minmax(140px, 1.1fr) 150px 138px minmax(180px, 2fr) 92px 84px';
 
 /** Lines of the open sheet: each harvest with all that belongs to it, the others grouped by campaign. */
-export function OpenLines({ lines, onRemove, onEdit }: OpenLinesProps) {
+export function OpenLines({ lines, onRemove, onEdit, onApplied }: OpenLinesProps) {
   const harvests = harvestKeys(lines);
   const groups = new Map<string, { title: string; harvest: boolean; list: SheetLineAnswer[] }>();
   for (const line of lines) {
@@ -77,10 +79,27 @@ export function OpenLines({ lines, onRemove, onEdit }: OpenLinesProps) {
               >
                 {harvest ? 'Remove the harvest' : 'Remove these'}
               </Button>
+              {onApplied && (
+                <Button
+                  size="small"
+                  sx={{ py: 0, fontSize: 12 }}
+                  aria-label={`Mark ${title} as applied`}
+                  onClick={() => onApplied(list)}
+                >
+                  {harvest ? 'Harvest applied' : 'These are applied'}
+                </Button>
+              )}
             </Box>
           </Box>
           {list.map((line) => (
-            <OpenLine key={line.line_id} line={line} single={!harvest} onRemove={onRemove} onEdit={onEdit} />
+            <OpenLine
+              key={line.line_id}
+              line={line}
+              single={!harvest}
+              onRemove={onRemove}
+              onEdit={onEdit}
+              {...(onApplied ? { onApplied } : {})}
+            />
           ))}
         </Box>
       ))}
@@ -94,7 +113,7 @@ interface OpenLineProps extends Omit<OpenLinesProps, 'lines'> {
   single: boolean;
 }
 
-function OpenLine({ line, single, onRemove, onEdit }: OpenLineProps) {
+function OpenLine({ line, single, onRemove, onEdit, onApplied }: OpenLineProps) {
   const editable = line.field === 'bid' && line.action !== 'archive';
   return (
     <Box
@@ -163,6 +182,16 @@ function OpenLine({ line, single, onRemove, onEdit }: OpenLineProps) {
             onClick={() => onRemove([line], `${line.expression ?? 'Line'} removed`)}
           >
             Remove
+          </Button>
+        )}
+        {single && onApplied && !line.conflict && (
+          <Button
+            size="small"
+            sx={{ py: 0 }}
+            aria-label={`${line.expression ?? 'Line'} is applied`}
+            onClick={() => onApplied([line])}
+          >
+            Applied
           </Button>
         )}
       </Box>

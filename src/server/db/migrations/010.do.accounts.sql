@@ -67,3 +67,6 @@ begin
     execute format('drop table %I', fact || '_old');
   end loop;
 end $$;
+
+-- Which account this is, wherever a package of it goes: loading it again adds nothing to the ledger that is there.
+alter table account add origin uuid not null default gen_random_uuid();
