@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { demoGoals } from '../demo/goals.ts';
 import { demoScenario } from '../demo/scenario.ts';
 import { build } from './lib/build.ts';
+import { checks } from './lib/checks.ts';
 import { refuseIfUsed, startCluster } from './lib/cluster.ts';
 import { chromiumPath } from './lib/packages.ts';
 import { callApi, demoAccount, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
@@ -89,22 +90,7 @@ const add = (more: Counts) => {
 refuseIfUsed(home);
 rmSync(home, { recursive: true, force: true });
 mkdirSync(home, { recursive: true });
-if (!only) {
-  check('Types of pages', ['astro', 'sync', '--silent']);
-  check('Format', ['prettier', '--check', '--log-level=warn', '.']);
-  check('Lint', ['eslint', '.', '--max-warnings=0']);
-  check('Types', ['tsc', '--noEmit']);
-  check('Doors', [
-    'depcruise',
-    'src',
-    'market',
-    'demo',
-    'scripts',
-    'lab',
-    '--config',
-    '.dependency-cruiser.cjs',
-  ]);
-}
+if (!only) for (const [name, args] of checks) check(name, args);
 const cluster = await startCluster(home);
 const stop = async () => {
   await cluster.stop();

@@ -116,6 +116,17 @@ export async function knownLines(tx: Transaction, accountId: number, lineIds: nu
       and state <> 'removed'`;
 }
 
+/** What lines of these sheets do, whatever came of them. */
+export async function linesOn(
+  tx: Transaction,
+  accountId: number,
+  sheetIds: number[],
+): Promise<Pick<LineRow, 'sheet_id' | 'conflict_key' | 'action' | 'new_value'>[]> {
+  return tx`
+    select sheet_id, conflict_key, action, new_value from line
+    where account_id = ${accountId} and sheet_id = any(${sheetIds}::bigint[]) and state <> 'removed'`;
+}
+
 /** A sheet that was sent elsewhere or before, to hold its lines; the same one again when it is known already. */
 export async function insertSentSheet(
   tx: Transaction,

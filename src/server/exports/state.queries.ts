@@ -103,6 +103,7 @@ export async function restoreState(
   for (const table of [...tables].reverse())
     await tx`delete from ${tx(table)} where account_id = ${accountId}`;
   for (const table of tables) {
+    // Named with its schema: "line" alone is a type of geometry.
     const columns = await tx<{ name: string; identity: boolean }[]>`
       select column_name as name, is_identity = 'YES' as identity from information_schema.columns
       where table_schema = 'public' and table_name = ${table} order by ordinal_position`;
@@ -111,7 +112,7 @@ export async function restoreState(
       insert into ${tx(table)} (${tx(names)}) overriding system value
       select ${tx(names.map((name) => `x.${name}`))}
       from staged_state s,
-        jsonb_populate_record(null::${tx(table)}, (s.line -> 'r') || jsonb_build_object('account_id', ${accountId}::bigint)) x
+        jsonb_populate_record(null::${tx(`public.${table}`)}, (s.line -> 'r') || jsonb_build_object('account_id', ${accountId}::bigint)) x
       where s.line ->> 't' = ${table}`;
     for (const { name, identity } of columns) {
       if (!identity) continue;

@@ -9,6 +9,7 @@ import {
   insertLines,
   insertSentSheet,
   knownLines,
+  linesOn,
   linesUnder,
   lockOpenSheet,
   settleLines,
@@ -187,10 +188,19 @@ async function put(tx: Transaction, accountId: number, rows: Values[]): Promise<
     openNow,
     lines.map((line) => line.conflict_key),
   );
-  const same = new Set(standing.map((line) => `${line.conflict_key}|${line.action}|${line.new_value}`));
-  const wanted = lines.filter(
-    (line) => line.sheet_id !== openNow || !same.has(`${line.conflict_key}|${line.action}|${line.new_value}`),
-  );
+  // A line that the ledger tells already, on its sheet or on the open one, is not told twice.
+  const signOf = (line: {
+    sheet_id: number;
+    conflict_key: string;
+    action: string;
+    new_value: string | null;
+  }) => `${line.sheet_id}|${line.conflict_key}|${line.action}|${line.new_value}`;
+  const known = [
+    ...standing.map((line) => ({ ...line, sheet_id: openNow })),
+    ...(await linesOn(tx, accountId, [...history.values()])),
+  ];
+  const same = new Set(known.map(signOf));
+  const wanted = lines.filter((line) => !same.has(signOf(line)));
   const ids = await insertLines(
     tx,
     accountId,
