@@ -85,11 +85,16 @@ test('a file in other words: mapped with samples, asked what cannot be guessed, 
     .then((parts) => Buffer.concat(parts).toString('utf8'));
   expect(text).toContain('bad lid');
 
-  // Loaded again, the days are replaced, and the account reaches from file to judging.
-  const days = await page.evaluate(
-    async () => ((await (await fetch('/api/1/season')).json()) as { days: { clicks: number }[] }).days,
+  // Only search terms were told: the season is theirs.
+  const days = await page.evaluate(async () =>
+    ((await (await fetch('/api/1/season')).json()) as { days: { day: string; clicks: number }[] }).days.map(
+      ({ day, clicks }) => [day, clicks],
+    ),
   );
-  expect(days).toEqual([]);
+  expect(days).toEqual([
+    ['2026-09-03', 4],
+    ['2026-09-04', 3],
+  ]);
 });
 
 test('what is no table is said plainly and nothing is loaded', async ({ page }) => {

@@ -24,7 +24,7 @@ export function AccountSettings() {
   if (!settings.data) return null;
   const { source, name, currency, timeZone } = settings.data;
   return (
-    <Box component="section" aria-label="Account" sx={{ maxWidth: 620 }}>
+    <Box component="section" aria-label="Account" sx={{ maxWidth: 660, px: 2.25, pt: 1, pb: 3 }}>
       <Typography variant="body2" component="h2" sx={{ fontWeight: 700 }}>
         The account
       </Typography>
