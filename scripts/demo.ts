@@ -5,6 +5,7 @@ import { demoScenario } from '../demo/scenario.ts';
 import { build } from './lib/build.ts';
 import { startCluster } from './lib/cluster.ts';
 import { callApi, demoAccount, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
+import { Stops } from './lib/stops.ts';
 
 // Starts everything for the demo account; Ctrl-C stops it all. Kept under .data/demo: the second start is quick.
 
@@ -16,23 +17,13 @@ const show = (text: string) => {
   else say(text);
 };
 
-const stops: (() => Promise<void>)[] = [];
-let stopping: Promise<never> | null = null;
-/** Stops what was started, last first; called again while at it (Ctrl-C twice, a part that ends), it goes on. */
-function stopAll(code: number): Promise<never> {
-  stopping ??= (async () => {
-    for (const stop of stops.reverse()) await stop().catch(() => undefined);
-    process.exit(code);
-  })();
-  return stopping;
-}
-for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => void stopAll(0));
+const stops = new Stops();
 
 try {
   mkdirSync(join(home, 'files'), { recursive: true });
   say('Starting Postgres');
   const cluster = await startCluster(home);
-  stops.push(cluster.stop);
+  stops.add(cluster.stop);
   const scenario = join(home, 'scenario.json');
   writeFileSync(scenario, JSON.stringify(demoScenario()));
   const built = build();
@@ -46,7 +37,7 @@ try {
       if (lived % 10 === 0 || process.stdout.isTTY) show(`Quayside lives day ${lived} of ${wanted}`);
     },
   });
-  stops.push(() => quayside.stop());
+  stops.add(() => quayside.stop());
   if (process.stdout.isTTY) show('');
 
   say('Building the application, when it changed');
@@ -61,7 +52,7 @@ try {
     },
     port,
   );
-  stops.push(() => application.stop());
+  stops.add(() => application.stop());
 
   const account = await demoAccount(application.url);
   const season = await callApi<{ days: unknown[] }>(application.url, 'GET', `/api/${account}/season`);
@@ -84,11 +75,11 @@ try {
   say('Ctrl-C stops everything; what it knows is kept for the next start.');
   for (const { child } of [quayside, application]) {
     child.once('exit', () => {
-      if (!stopping) say('A part has ended unexpectedly; stopping.');
-      void stopAll(1);
+      if (!stops.begun) say('A part has ended unexpectedly; stopping.');
+      void stops.all(1);
     });
   }
 } catch (error) {
   say(`\n${error instanceof Error ? error.message : String(error)}`);
-  await stopAll(1);
+  await stops.all(1);
 }

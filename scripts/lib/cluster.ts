@@ -151,6 +151,18 @@ export async function startCluster(dir: string, wantedPort?: number): Promise<Cl
   };
 }
 
+/** The cluster of a folder: the one that runs there, else one that is started and ends with `stop`. */
+export async function openCluster(dir: string): Promise<Cluster> {
+  try {
+    refuseIfUsed(dir);
+  } catch {
+    const port = readFileSync(`${place(dir)}/pg/postmaster.pid`, 'utf8').split('\n')[3];
+    const base = `postgres://mowing@127.0.0.1:${port}/postgres`;
+    return { database: (name) => makeDatabase(base, name), stop: () => Promise.resolve() };
+  }
+  return startCluster(dir);
+}
+
 /** True when the folder exists and holds something newer than `than` (milliseconds since 1970). */
 export const newerThan = (path: string, than: number): boolean =>
   existsSync(path) && statSync(path).mtimeMs > than;

@@ -29,6 +29,12 @@ export function postgresBin(): string {
   return `${home}/${version}/bin`;
 }
 
+/** Runs one of Postgres's own programs to its end; throws what it said when it failed. */
+export function runTool(name: string, args: string[]): void {
+  const { status, stderr } = spawnSync(`${postgresBin()}/${name}`, args, { encoding: 'utf8' });
+  if (status !== 0) throw new Error(`${name} failed: ${stderr.trim()}`);
+}
+
 export function chromiumPath(): string {
   const path = '/usr/bin/chromium';
   if (!existsSync(path)) installDebian('chromium');

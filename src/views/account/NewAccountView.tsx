@@ -9,7 +9,7 @@ import { ApiError, get, send } from '../../ui/api.ts';
 import { Field } from '../../ui/fields.tsx';
 import type { AccountRow } from '../../ui/shell/AccountSwitch.tsx';
 import { Surroundings } from '../../ui/shell/Shell.tsx';
-import { currencies, Line, timeZones } from './parts.tsx';
+import { KnownValues, Line } from './parts.tsx';
 
 interface Values {
   name: string;
@@ -227,16 +227,7 @@ function NewAccount() {
             />{' '}
             %
           </Line>
-          <datalist id="currencies">
-            {currencies.map((one) => (
-              <option key={one} value={one} />
-            ))}
-          </datalist>
-          <datalist id="zones">
-            {timeZones.map((one) => (
-              <option key={one} value={one} />
-            ))}
-          </datalist>
+          <KnownValues />
           <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, py: 2 }}>
             <Button type="submit" variant="contained" disabled={isSubmitting || isSubmitSuccessful}>
               {isSubmitting ? 'Making the account' : 'Make the account'}

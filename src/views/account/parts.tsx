@@ -2,8 +2,24 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import type { ReactNode } from 'react';
 
-export const currencies = Intl.supportedValuesOf('currency');
-export const timeZones = ['UTC', ...Intl.supportedValuesOf('timeZone')];
+const currencies = Intl.supportedValuesOf('currency');
+const timeZones = ['UTC', ...Intl.supportedValuesOf('timeZone')];
+
+/** What the fields with `list="currencies"` and `list="zones"` offer. */
+export const KnownValues = () => (
+  <>
+    <datalist id="currencies">
+      {currencies.map((one) => (
+        <option key={one} value={one} />
+      ))}
+    </datalist>
+    <datalist id="zones">
+      {timeZones.map((one) => (
+        <option key={one} value={one} />
+      ))}
+    </datalist>
+  </>
+);
 
 interface LineProps {
   label: string;

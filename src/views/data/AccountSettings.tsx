@@ -7,7 +7,7 @@ import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { ApiError, get, send } from '../../ui/api.ts';
 import { Field } from '../../ui/fields.tsx';
-import { currencies, Line, timeZones } from '../account/parts.tsx';
+import { KnownValues, Line } from '../account/parts.tsx';
 
 interface Settings {
   name: string;
@@ -78,16 +78,7 @@ function SettingsForm({ known, source }: { known: Settings; source: string }) {
       <Line label="Time zone" name="timeZone" error={errors.timeZone?.message}>
         <Field id="timeZone" list="zones" readOnly={told} style={{ width: 200 }} {...register('timeZone')} />
       </Line>
-      <datalist id="currencies">
-        {currencies.map((one) => (
-          <option key={one} value={one} />
-        ))}
-      </datalist>
-      <datalist id="zones">
-        {timeZones.map((one) => (
-          <option key={one} value={one} />
-        ))}
-      </datalist>
+      <KnownValues />
       <Button type="submit" variant="outlined" disabled={!isDirty || isSubmitting} sx={{ mt: 1.5 }}>
         Keep these
       </Button>

@@ -1,0 +1,109 @@
+import { mkdtempSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { dsvFormat } from 'd3';
+import { expect, test } from 'vitest';
+import { isDay } from '../../src/core/metrics/days.ts';
+import { mapHeaders, missingColumns, recogniseKind } from '../../src/server/imports/kinds.ts';
+import type { Marketplace, OutgoingLine, ReportKind, Row } from '../../src/server/marketplace/connector.ts';
+
+/** What any connector is tried on: see docs/connectors.md. */
+
+const kinds: ReportKind[] = [
+  'targets-daily',
+  'terms-daily',
+  'placements-daily',
+  'products-daily',
+  'campaign-hours',
+];
+
+const bidLine = (target: Row, bid: number, lineId: string): OutgoingLine => ({
+  line_id: lineId,
+  action: 'update',
+  entity: 'target',
+  id: String(target.target_id),
+  campaign_id: String(target.campaign_id),
+  ad_group_id: String(target.ad_group_id),
+  field: 'bid',
+  old_value: String(target.bid),
+  new_value: String(bid),
+  target_kind: null,
+  match_type: null,
+  expression: null,
+});
+
+export function connectorContract(connected: () => Marketplace, unreachable: () => Marketplace): void {
+  test('it says what account it is, and in which limits', async () => {
+    const shop = connected();
+    await shop.reachable();
+    const account = await shop.account();
+    expect(account.name).not.toBe('');
+    expect(Intl.supportedValuesOf('currency')).toContain(account.currency);
+    expect(() => new Intl.DateTimeFormat('en', { timeZone: account.timeZone })).not.toThrow();
+    expect(isDay(account.firstDay) && isDay(account.today) && account.firstDay <= account.today).toBe(true);
+    const limits = await shop.limits();
+    expect(limits.minimum_bid).toBeGreaterThan(0);
+    expect(limits.maximum_bid).toBeGreaterThan(limits.minimum_bid);
+    expect(limits.batch_lines).toBeGreaterThanOrEqual(1);
+    expect(() => new RegExp(limits.item_code_pattern, 'iu')).not.toThrow();
+  });
+
+  test('its structure names every entity under one that is there', async () => {
+    const { rows, version } = await connected().structure();
+    expect(version).toBeGreaterThanOrEqual(0);
+    const ids = (entity: string, column: string) =>
+      new Set(rows.filter((row) => row.entity === entity).map((row) => row[column]));
+    const [campaigns, adGroups] = [ids('campaign', 'campaign_id'), ids('ad_group', 'ad_group_id')];
+    expect(campaigns.size).toBeGreaterThan(0);
+    for (const row of rows) {
+      if (row.entity !== 'budget_group') expect(campaigns, String(row.entity)).toContain(row.campaign_id);
+      if (row.entity === 'target' || row.entity === 'product_ad') expect(adGroups).toContain(row.ad_group_id);
+    }
+    const products = new Set((await connected().products()).map(({ sku }) => sku));
+    for (const row of rows.filter(({ entity }) => entity === 'product_ad'))
+      expect(products).toContain(row.sku);
+  });
+
+  test('its reports are files that are recognised, of the days that were asked for', async () => {
+    const shop = connected();
+    const { today } = await shop.account();
+    const to = new Date(Date.parse(today) - 864e5).toISOString().slice(0, 10);
+    const from = new Date(Date.parse(today) - 3 * 864e5).toISOString().slice(0, 10);
+    const folder = mkdtempSync(join(tmpdir(), 'mowing-'));
+    for (const kind of kinds) {
+      const path = join(folder, `${kind}.csv`);
+      await shop.report(kind, from, to, path);
+      const [header, ...rows] = dsvFormat(',').parseRows(readFileSync(path, 'utf8'));
+      expect(recogniseKind(header!), kind).toBe(kind);
+      expect(missingColumns(kind, mapHeaders(kind, header!)), kind).toEqual([]);
+      const days = new Set(rows.map((cells) => cells[header!.indexOf('date')]!));
+      for (const day of days) expect(day >= from && day <= to, `${kind} ${day}`).toBe(true);
+      expect(rows.length, kind).toBeGreaterThan(0);
+    }
+  });
+
+  test('a batch under the same key is applied once, and answers line by line', async () => {
+    const shop = connected();
+    const limits = await shop.limits();
+    const targetsOf = async () =>
+      (await shop.structure()).rows.filter(({ entity, bid }) => entity === 'target' && bid !== null);
+    const target = (await targetsOf()).find(({ status }) => status === 'enabled')!;
+    const bid = Math.round((Number(target.bid) + limits.bid_step) * 100) / 100;
+    const lines = [bidLine(target, bid, '1'), bidLine(target, limits.minimum_bid / 2, '2')];
+    const key = crypto.randomUUID();
+    const first = await shop.send(key, lines);
+    expect(first.map(({ line_id, state }) => [line_id, state])).toEqual([
+      ['1', 'applied'],
+      ['2', 'refused'],
+    ]);
+    expect(first[1]!.message).toBeTruthy();
+    expect(await shop.send(key, lines)).toEqual(first);
+    const now = (await targetsOf()).find((row) => row.target_id === target.target_id)!;
+    expect(Number(now.bid)).toBeCloseTo(bid, 6);
+  });
+
+  test('what cannot be reached is told in words, in time', async () => {
+    await expect(unreachable().reachable()).rejects.toThrow();
+    await expect(unreachable().account()).rejects.toThrow(/could not be reached/);
+  });
+}
