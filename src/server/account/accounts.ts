@@ -3,9 +3,10 @@ import { afterwards, apart, db, type Database } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { log } from '../log.ts';
 import { marketplaceAt, marketplaceNames, type MarketplaceKind } from '../marketplace/index.ts';
+import { connectionOf, putConnection } from '../marketplace/queries.ts';
 import { filesOf } from './files.ts';
 import { getAccount } from './index.ts';
-import { accountRows, changeAccount, connectionOf, insertAccount, putConnection } from './queries.ts';
+import { accountRows, changeAccount, insertAccount } from './queries.ts';
 import { deleteAccount, markRemoved, removedAccounts } from './removal.queries.ts';
 
 /** The accounts of this installation: made, named, connected, removed. */

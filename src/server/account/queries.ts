@@ -50,26 +50,6 @@ export async function insertAccount(sql: Database, row: NewAccount, targetAcos: 
   return accountId;
 }
 
-export interface ConnectionRow {
-  marketplace: string;
-  /** Null: those of the installation. */
-  address: string | null;
-  secret: string | null;
-}
-
-export async function connectionOf(sql: Database, accountId: number): Promise<ConnectionRow | undefined> {
-  const [row] = await sql<ConnectionRow[]>`
-    select marketplace, address, secret from connection where account_id = ${accountId}`;
-  return row;
-}
-
-export async function putConnection(sql: Database, accountId: number, row: ConnectionRow): Promise<void> {
-  await sql`
-    insert into connection ${sql({ account_id: accountId, ...row })}
-    on conflict (account_id) do update
-      set marketplace = excluded.marketplace, address = excluded.address, secret = excluded.secret`;
-}
-
 export async function changeAccount(
   sql: Database,
   accountId: number,

@@ -368,7 +368,7 @@ export async function sendSheet(
 
 /**
  * Notes that lines of the open sheet were carried over by hand and applied: those named, or all. The others wait on the
- * next sheet. `seen` as in `sendSheet`.
+ * next sheet. `seen`: see `sendSheet`.
  */
 export async function carryOver(
   accountId: number,

@@ -10,7 +10,7 @@ import { db, type Database, type Transaction } from '../db/connection.ts';
 import { release } from '../db/copy.ts';
 import { log } from '../log.ts';
 import { resourcesOf, type Resource } from './package.queries.ts';
-import { stateOf } from './state.queries.ts';
+import { stateOf } from '../account/state.queries.ts';
 import { tableSchemas } from './schemas.ts';
 import { changeRow } from './sheet.ts';
 

@@ -8,7 +8,7 @@ import { nameEmptyAccount } from '../account/queries.ts';
 import { filesOf } from '../account/files.ts';
 import { getAccount } from '../account/index.ts';
 import type { Database } from '../db/connection.ts';
-import { isUntouched, stateTables, toldTables } from '../exports/state.queries.ts';
+import { isUntouched, stateTables, toldTables } from '../account/state.queries.ts';
 import { keepPayload } from '../jobs/queries.ts';
 import { restoreFile } from './state.ts';
 import { ServiceError } from '../errors.ts';

@@ -1,9 +1,9 @@
-import { connectionOf, type ConnectionRow } from '../account/queries.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import type { Marketplace } from './connector.ts';
 import { Quayside } from './quayside.ts';
+import { connectionOf, type ConnectionRow } from './queries.ts';
 
 /** The marketplaces that accounts can be connected to. */
 
