@@ -34,6 +34,13 @@ module.exports = {
       to: { path: ['^src/(server|pages|views)/', '^market/', '^demo/'] },
     },
     {
+      name: 'answers-are-types',
+      comment: 'what endpoints answer, said once for server, views and tests',
+      severity: 'error',
+      from: { path: '^src/answers/' },
+      to: { pathNot: ['^src/(answers|core)/'] },
+    },
+    {
       name: 'market-is-outside',
       comment: 'market imports neither core nor server',
       severity: 'error',

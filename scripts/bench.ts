@@ -7,6 +7,7 @@ import { loadMillion } from './bench/load-million.ts';
 import { memoryOf, type Measure } from './bench/measure.ts';
 import { pageWeights } from './bench/pages.ts';
 import { scrollFindings } from './bench/scroll.ts';
+import { largeScenario, largeSheet } from './bench/sheet.ts';
 import { coverageOfMillion, wordsOfMillion, wordyTerms } from './bench/terms.ts';
 import { build } from './lib/build.ts';
 import { startCluster } from './lib/cluster.ts';
@@ -53,10 +54,13 @@ async function application(
     MOWING_DATA_DIR: join(home, 'files'),
     ...more,
   });
+  started.push(running);
   await (more.QUAYSIDE_URL ? demoAccount(running.url) : filesAccount(running.url));
   return { ...running, databaseUrl };
 }
 
+/** What was started, to be stopped whatever becomes of its bench. */
+const started: Running[] = [];
 const wants = (name: string) => !only || only === name;
 
 try {
@@ -121,6 +125,18 @@ try {
     for (const measure of await scrollFindings(app)) print(measure);
     await app.stop();
   }
+  if (wants('sheet')) {
+    const quayside = await startQuayside({
+      databaseUrl: await cluster.database('large-quayside'),
+      scenario: largeScenario(home),
+      days: 1,
+    });
+    started.push(quayside);
+    const app = await application('sheet', { QUAYSIDE_URL: quayside.url });
+    for await (const measure of largeSheet(app)) print(measure);
+    await app.stop();
+    await quayside.stop();
+  }
   if (wants('terms')) {
     for (const measure of coverageOfMillion()) print(measure);
     const app = await application('terms');
@@ -139,6 +155,7 @@ try {
     }
   }
 } finally {
+  for (const running of started) await running.stop().catch(() => undefined);
   await cluster.stop();
   rmSync(home, { recursive: true, force: true });
 }

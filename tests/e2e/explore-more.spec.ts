@@ -2,6 +2,7 @@ import AxeBuilder from '@axe-core/playwright';
 import { readFile } from 'node:fs/promises';
 import { expect, test, type Page } from '@playwright/test';
 import { startStack, type Stack } from '../support/stack.ts';
+import { openSheetOf } from '../support/sheets.ts';
 
 let stack: Stack;
 test.beforeAll(async () => {
@@ -91,9 +92,9 @@ test('terms go down their lane from the table, each once, and one undo takes the
   await expect(sheet(page)).toHaveText(/[\d,]+ lines on the sheet/);
   await page.goto(`${stack.url}/ledger`);
   await expect(page.getByText(/conflict/)).toHaveCount(0);
-  const answer = (await (await page.request.get(`${stack.url}/api/1/sheet`)).json()) as {
+  const answer = await openSheetOf<{
     lines: { entity: string; match_type: string; expression: string; ad_group: string; field: string }[];
-  };
+  }>(stack.url);
   const created = answer.lines.filter(({ entity }) => entity === 'target');
   expect(created).toHaveLength(changed);
   // Every keyword has its way blocked where it was found, and goes to an ad group of exact keywords.

@@ -1,6 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
 import { startStack, type Stack } from '../support/stack.ts';
+import { openSheetOf } from '../support/sheets.ts';
 
 let stack: Stack;
 test.beforeAll(async () => {
@@ -35,9 +36,9 @@ test('held findings are counted, shown by guard, and confirmed beyond it: one by
   const wanted = /The evidence asks for ([\d.]+); held by the largest step/.exec(sentence)![1]!;
   await page.keyboard.press('b');
   await expect(sheet(page)).toHaveText('1 line on the sheet');
-  const { lines } = (await (await page.request.get(`${stack.url}/api/1/sheet`)).json()) as {
+  const { lines } = await openSheetOf<{
     lines: { new_value: string }[];
-  };
+  }>(stack.url);
   expect((Number(lines[0]!.new_value) / 1e6).toFixed(2)).toBe(Number(wanted).toFixed(2));
   await expect.poll(() => amount(page)).toBe(held - 1);
   await page.keyboard.press('Control+z');
@@ -139,9 +140,9 @@ test('a negative phrase says what it lets through, and takes both', async ({ pag
   await expect(page.getByTestId('twin').first()).toContainText(/“lids”: [\d,]+ terms/);
   await page.getByTestId('twin').first().getByRole('button', { name: 'Add both' }).click();
   await expect(sheet(page)).toHaveText(/^\d+ lines on the sheet/);
-  const { lines } = (await (await page.request.get(`${stack.url}/api/1/sheet`)).json()) as {
+  const { lines } = await openSheetOf<{
     lines: { expression: string }[];
-  };
+  }>(stack.url);
   expect(new Set(lines.map(({ expression }) => expression))).toEqual(new Set(['lid', 'lids']));
   await page.keyboard.press('Control+z');
 });

@@ -2,6 +2,7 @@ import AxeBuilder from '@axe-core/playwright';
 import { readFile } from 'node:fs/promises';
 import { expect, test, type Page } from '@playwright/test';
 import { startStack, type Stack } from '../support/stack.ts';
+import { openSheetOf } from '../support/sheets.ts';
 
 let stack: Stack;
 test.beforeAll(async () => {
@@ -192,9 +193,9 @@ test('words: sorted and filtered, their collateral shown, added as negative phra
   await page.keyboard.press('a');
   await expect(sheet(page)).toHaveText(/^\d+ lines on the sheet$/);
   const lines = (
-    (await (await page.request.get(`${stack.url}/api/1/sheet`)).json()) as {
+    await openSheetOf<{
       lines: { match_type: string; expression: string; ad_group: string | null; reason: string }[];
-    }
+    }>(stack.url)
   ).lines;
   for (const line of lines) {
     expect([line.match_type, line.expression, line.ad_group]).toEqual(['negative_phrase', 'pressure', null]);
@@ -316,9 +317,9 @@ test('conflicts: repaired through the sheet, put off, brought back', async ({ pa
   await page.keyboard.press('Control+a');
   await page.getByRole('button', { name: /^Accept [\d,]+ repairs$/ }).click();
   await expect(table).toHaveCount(0);
-  const { lines } = (await (await page.request.get(`${stack.url}/api/1/sheet`)).json()) as {
+  const { lines } = await openSheetOf<{
     lines: { entity: string; action: string; conflict: boolean }[];
-  };
+  }>(stack.url);
   expect(lines.length).toBeGreaterThan(50);
   for (const line of lines)
     expect([line.entity, line.action, line.conflict]).toEqual(['negative', 'create', false]);
@@ -426,9 +427,9 @@ test('a harvest goes onto the sheet and off it as one', async ({ page }) => {
   await page.keyboard.press('Control+z');
   await expect(sheet(page)).toHaveText(/^[2-9] lines on the sheet$/);
   // By the API too: one line of it takes all along.
-  const { lines } = (await (await page.request.get(`${stack.url}/api/1/sheet`)).json()) as {
+  const { lines } = await openSheetOf<{
     lines: { line_id: number }[];
-  };
+  }>(stack.url);
   await page.request.post(`${stack.url}/api/1/sheet/lines`, {
     data: { lineIds: [lines[lines.length - 1]!.line_id] },
     headers: { origin: stack.url },

@@ -1,6 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
 import { startStack, type Stack } from '../support/stack.ts';
+import { openSheetOf } from '../support/sheets.ts';
 
 let stack: Stack;
 test.beforeAll(async () => {
@@ -101,12 +102,8 @@ test('a negative adjusted to a phrase; two lines for one field conflict until on
   await page.keyboard.press('a');
   await expect(sheet(page)).toHaveText('2 lines on the sheet');
   // The same target from another window, with another bid.
-  const key = await page.evaluate(async () => {
-    const lines = (
-      (await (await fetch('/api/1/sheet')).json()) as { lines: { finding_key: string; entity: string }[] }
-    ).lines;
-    return lines.find((line) => line.entity === 'target')!.finding_key;
-  });
+  const { lines } = await openSheetOf(stack.url);
+  const key = lines.find(({ entity }) => entity === 'target')!.finding_key!;
   const conflict = await page.evaluate(async (finding) => {
     const { window } = (await (await fetch('/api/1/round')).json()) as {
       window: { from: string; to: string };

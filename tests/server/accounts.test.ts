@@ -4,6 +4,7 @@ import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { callApi, filesAccount, root, waitForJob } from '../../scripts/lib/processes.ts';
 import { startStack, type Stack } from '../support/stack.ts';
+import { openSheetOf } from '../support/sheets.ts';
 
 /** Two accounts in one installation: the demo's, and one of files that knows nothing of it. */
 
@@ -108,7 +109,9 @@ describe('with the ids of another account', () => {
         'jobs/_id_/cancel',
         'jobs/_id_/events',
         'ledger/_id_',
+        'ledger/_id_/effect',
         'ledger/_id_/export',
+        'ledger/_id_/lines',
         'ledger/_id_/repair',
         'ledger/_id_/resume',
         'ledger/_id_/revert',
@@ -132,10 +135,8 @@ describe('with the ids of another account', () => {
       .slice(0, 3)
       .map(({ key }) => key);
     await callApi(stack.url, 'POST', '/api/1/round/accept', { ...window, keys });
-    const sheet = await callApi<{ sheetId: number; lines: { line_id: number; group_key: string }[] }>(
+    const sheet = await openSheetOf<{ sheetId: number; lines: { line_id: number; group_key: string }[] }>(
       stack.url,
-      'GET',
-      '/api/1/sheet',
     );
     const { id: list } = await callApi<{ id: number }>(stack.url, 'POST', '/api/1/terms/lists', {
       name: 'theirs',
@@ -170,6 +171,8 @@ describe('with the ids of another account', () => {
       ['POST', `jobs/${job!.job_id}/cancel`, {}],
       ['GET', `ledger/${sheet.sheetId}`],
       ['GET', `ledger/${sheet.sheetId}/export`],
+      ['GET', `ledger/${sheet.sheetId}/lines`],
+      ['GET', `ledger/${sheet.sheetId}/effect`],
       ['POST', `ledger/${sheet.sheetId}/revert`, { lineIds: null }],
       ['POST', `ledger/${sheet.sheetId}/repair`, {}],
       ['POST', `ledger/${sheet.sheetId}/resume`, {}],
@@ -232,10 +235,9 @@ test('files only: a sheet is carried over by hand, line by line, by its answers,
   });
   await edit(450_000);
   const sheet = () =>
-    callApi<{ sheetId: number; lines: { line_id: number; field: string; expression: string }[] }>(
+    openSheetOf<{ sheetId: number; lines: { line_id: number; field: string; expression: string }[] }>(
       stack.url,
-      'GET',
-      `/api/${mine}/sheet`,
+      mine,
     );
   const first = await sheet();
   expect(first.lines).toHaveLength(3);

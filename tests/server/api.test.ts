@@ -2,6 +2,7 @@ import { request } from 'node:http';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
 import { startStack, type Stack } from '../support/stack.ts';
+import { openSheetOf } from '../support/sheets.ts';
 
 let stack: Stack;
 beforeAll(async () => {
@@ -85,7 +86,7 @@ describe('errors', () => {
     await expect(
       callApi(stack.url, 'POST', '/api/1/round/accept', { ...round.window, keys }),
     ).rejects.toThrow('not there any more');
-    const sheet = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/1/sheet');
+    const sheet = await openSheetOf<{ lines: unknown[] }>(stack.url);
     expect(sheet.lines).toEqual([]);
   });
 });

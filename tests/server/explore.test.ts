@@ -2,6 +2,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { callApi } from '../../scripts/lib/processes.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
 import { startStack, structureOf, type Stack } from '../support/stack.ts';
+import { openSheetOf } from '../support/sheets.ts';
 
 let stack: Stack;
 let sql: Database;
@@ -296,7 +297,7 @@ describe('edits', () => {
     const free = await preview({ ...request, keepGuards: false });
     const [row] = free.rows.filter(({ held, next }) => held.length === 0 && next !== null);
     expect(Number(row!.next)).toBeCloseTo(Number(row!.old) * 0.2, -4);
-    const sheet = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/1/sheet');
+    const sheet = await openSheetOf<{ lines: unknown[] }>(stack.url);
     expect(sheet.lines).toEqual([]);
   });
 
@@ -310,14 +311,14 @@ describe('edits', () => {
     const shown = await preview(request);
     const done = await apply(request);
     expect(done.lines).toBe(shown.changed);
-    const sheet = await callApi<{
+    const sheet = await openSheetOf<{
       lines: { old_value: string; new_value: string; reason: string; effect: { spend: number } }[];
-    }>(stack.url, 'GET', '/api/1/sheet');
+    }>(stack.url);
     expect(sheet.lines).toHaveLength(shown.changed);
     expect(sheet.lines[0]!.reason).toBe('Changed by −12 % in Explore.');
     expect(sheet.lines.every(({ effect }) => effect.spend <= 0)).toBe(true);
     await callApi(stack.url, 'POST', '/api/1/sheet/undo', { groups: done.groups });
-    expect((await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/1/sheet')).lines).toEqual([]);
+    expect((await openSheetOf<{ lines: unknown[] }>(stack.url)).lines).toEqual([]);
   });
 
   test('values pasted for single rows, each its own', async () => {

@@ -10,6 +10,7 @@ import { connect, type Database } from '../../src/server/db/connection.ts';
 import { loadJudgeInput, outOfStock } from '../../src/server/round/input.ts';
 import { wordsIn } from '../../src/server/terms/phrases.queries.ts';
 import { startStack, type Stack } from '../support/stack.ts';
+import { openSheetOf, sentSheetOf } from '../support/sheets.ts';
 
 /** Judgement over three rounds: what is sent, what comes of it, and what the account learns. Against plain SQL. */
 
@@ -121,7 +122,7 @@ test('a held finding takes nothing onto the sheet until it is confirmed beyond i
     new_value: string;
     effect: Effect;
   }
-  const line = async () => (await get<{ lines: Line[] }>('/api/1/sheet')).lines[0]!;
+  const line = async () => (await openSheetOf<{ lines: Line[] }>(stack.url)).lines[0]!;
   const confirmed = await line();
   expect(Number(confirmed.new_value)).toBe(beyond);
   // Its effect is that of the bid that is sent, not of the one that was proposed; also once it is edited.
@@ -132,7 +133,7 @@ test('a held finding takes nothing onto the sheet until it is confirmed beyond i
   expect(edited.effect.clicks).toBeLessThan(confirmed.effect.clicks);
   expect(edited.effect.clicks / held.effect.clicks).toBeCloseTo(1, 0);
   await callApi(stack.url, 'POST', '/api/1/sheet/undo', { groups: [confirmed.group_key] });
-  expect((await get<{ lines: unknown[] }>('/api/1/sheet')).lines).toEqual([]);
+  expect((await openSheetOf<{ lines: unknown[] }>(stack.url)).lines).toEqual([]);
 });
 
 describe('three rounds', () => {
@@ -289,7 +290,7 @@ describe('three rounds', () => {
     const sheets = await get<{ sheets: { sheet_id: number }[] }>('/api/1/ledger');
     const details = await Promise.all(
       sheets.sheets.map(({ sheet_id }) =>
-        get<{
+        sentSheetOf<{
           lines: {
             entity: string;
             match_type: string;
@@ -297,7 +298,7 @@ describe('three rounds', () => {
             before: Sums | null;
             after: Sums | null;
           }[];
-        }>(`/api/1/ledger/${sheet_id}`),
+        }>(stack.url, sheet_id),
       ),
     );
     const line = details

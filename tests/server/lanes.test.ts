@@ -2,6 +2,7 @@ import { parse } from 'csv-parse/sync';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
 import { reportText, startStack, type Stack } from '../support/stack.ts';
+import { sentSheetOf } from '../support/sheets.ts';
 
 /** Harvesting through lanes, measured where it counts: in the marketplace's own reports. */
 
@@ -44,10 +45,7 @@ test('21 days after harvesting, performance has more of the orders, and each ter
   await api('POST', '/api/1/round/accept', { ...round.window, keys });
   const { jobId, sheetId } = await api<{ jobId: string; sheetId: number }>('POST', '/api/1/sheet/send', {});
   await waitForJob(stack.url, jobId);
-  const sent = await api<{ lines: { state: string; message: string | null }[] }>(
-    'GET',
-    `/api/1/ledger/${sheetId}`,
-  );
+  const sent = await sentSheetOf<{ lines: { state: string; message: string | null }[] }>(stack.url, sheetId);
   expect(sent.lines.filter(({ state }) => state !== 'applied')).toEqual([]);
 
   const advance = await api<{ jobId: string }>('POST', '/api/1/advance', { days: 21 });

@@ -10,6 +10,7 @@ import { callApi, filesAccount, waitForJob } from '../../scripts/lib/processes.t
 import { openArchive } from '../../src/server/imports/archive.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
 import { startStack, type Stack } from '../support/stack.ts';
+import { openSheetOf } from '../support/sheets.ts';
 
 let full: Stack;
 let empty: Stack;
@@ -222,6 +223,7 @@ describe('a data package', () => {
       const all: Record<string, unknown>[] = await Promise.all([
         get(`round?${window}`),
         get('sheet'),
+        get('sheet/lines'),
         get('ledger'),
         get('ledger/1'),
         get('goals'),
@@ -245,7 +247,7 @@ describe('a data package', () => {
     theirs.forEach((answer, i) => expect(ours[i], `answer ${i}`).toEqual(answer));
 
     // What is done in the copy leaves the original alone.
-    const open = await callApi<{ lines: { line_id: number }[] }>(full.url, 'GET', `/api/${copy}/sheet`);
+    const open = await openSheetOf<{ lines: { line_id: number }[] }>(full.url, copy);
     await callApi(full.url, 'POST', `/api/${copy}/sheet/lines/${open.lines[0]!.line_id}`, {
       newValue: '910000',
     });

@@ -2,6 +2,7 @@ import postgres from 'postgres';
 import { afterEach, expect, test } from 'vitest';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
 import { callQuayside, startStack, structureOf, type Stack } from '../support/stack.ts';
+import { openSheetOf, sentSheetOf } from '../support/sheets.ts';
 
 /** Whatever breaks on the way, every line is applied exactly once and the ledger says so. */
 
@@ -22,7 +23,7 @@ async function fillSheet(count: number) {
     .map(({ key }) => key);
   const { from, to } = round.window;
   await callApi(stack.url, 'POST', '/api/1/round/accept', { from, to, keys });
-  return callApi<{ sheetId: number; lines: { line_id: number }[] }>(stack.url, 'GET', '/api/1/sheet');
+  return openSheetOf<{ sheetId: number; lines: { line_id: number }[] }>(stack.url);
 }
 
 const fault = (kind: string, times = 1, milliseconds = 0) =>
@@ -47,7 +48,7 @@ interface Detail {
 
 /** Compares the ledger with the marketplace: created objects stand there once, bids as the ledger says. */
 async function expectExactlyOnce(sheetId: number, lines: number) {
-  const detail = await callApi<Detail>(stack.url, 'GET', `/api/1/ledger/${sheetId}`);
+  const detail = await sentSheetOf<Detail>(stack.url, sheetId);
   expect(detail.sheet.state).toBe('sent');
   expect(detail.lines).toHaveLength(lines);
   expect(detail.lines.filter(({ state }) => state !== 'applied')).toEqual([]);
@@ -107,7 +108,7 @@ test('a sending that failed is resumed where it stopped, and a whole sheet is re
   await fault('error', 1000);
   const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});
   await expect(waitForJob(stack.url, jobId)).rejects.toThrow();
-  const failed = await callApi<Detail>(stack.url, 'GET', `/api/1/ledger/${sheet.sheetId}`);
+  const failed = await sentSheetOf<Detail>(stack.url, sheet.sheetId);
   expect(failed.sheet.state).toBe('sending');
   await fault('error', 0);
   const resumed = await callApi<{ jobId: string }>(
@@ -120,7 +121,7 @@ test('a sending that failed is resumed where it stopped, and a whole sheet is re
   await expectExactlyOnce(sheet.sheetId, sheet.lines.length);
 
   await callApi(stack.url, 'POST', `/api/1/ledger/${sheet.sheetId}/revert`, {});
-  const back = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/1/sheet');
+  const back = await openSheetOf<{ lines: unknown[] }>(stack.url);
   expect(back.lines).toHaveLength(sheet.lines.length);
   const again = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});
   const { result } = await waitForJob(stack.url, again.jobId);
@@ -146,7 +147,7 @@ test('accepting twice under one key is accepting once', async () => {
   const [first, second] = [await call(), await call()];
   expect([first.status, second.status]).toEqual([200, 200]);
   expect(await second.json()).toEqual(await first.json());
-  const sheet = await callApi<{ lines: unknown[] }>(stack.url, 'GET', '/api/1/sheet');
+  const sheet = await openSheetOf<{ lines: unknown[] }>(stack.url);
   expect(new Set(sheet.lines.map((line) => (line as { conflict_key: string }).conflict_key)).size).toBe(
     sheet.lines.length,
   );
@@ -158,10 +159,10 @@ test('a refused line says why, stays on the ledger, and comes back for repair; a
   const bid = round.findings.find(({ proposal }) => proposal.kind === 'bid')!;
   const { from, to } = round.window;
   await callApi(stack.url, 'POST', '/api/1/round/accept', { from, to, keys: [bid.key] });
-  const sheet = await callApi<{
+  const sheet = await openSheetOf<{
     sheetId: number;
     lines: { line_id: number; object_id: string; old_value: string }[];
-  }>(stack.url, 'GET', '/api/1/sheet');
+  }>(stack.url);
   // Somebody else changes the bid at the marketplace meanwhile.
   const sql = postgres(stack.databaseUrl, { max: 1 });
   const [target] = await sql<
@@ -184,11 +185,7 @@ test('a refused line says why, stays on the ledger, and comes back for repair; a
   const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});
   const job = await waitForJob(stack.url, jobId);
   expect(job.result).toMatchObject({ applied: 0, refused: 1 });
-  const detail = await callApi<{ lines: { message: string; code: string }[] }>(
-    stack.url,
-    'GET',
-    `/api/1/ledger/${sheet.sheetId}`,
-  );
+  const detail = await sentSheetOf<{ lines: { message: string; code: string }[] }>(stack.url, sheet.sheetId);
   expect(detail.lines[0]).toMatchObject({
     code: 'stale',
     message: expect.stringContaining('0.77') as string,
@@ -196,11 +193,7 @@ test('a refused line says why, stays on the ledger, and comes back for repair; a
   await callApi(stack.url, 'POST', `/api/1/ledger/${sheet.sheetId}/repair`, {});
   const fetched = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/fetch', {});
   await waitForJob(stack.url, fetched.jobId);
-  const open = await callApi<{ lines: { line_id: number; overtaken: boolean }[] }>(
-    stack.url,
-    'GET',
-    '/api/1/sheet',
-  );
+  const open = await openSheetOf<{ lines: { line_id: number; overtaken: boolean }[] }>(stack.url);
   expect(open.lines).toMatchObject([{ overtaken: true }]);
   await callApi(stack.url, 'POST', `/api/1/sheet/lines/${open.lines[0]!.line_id}`, { rebase: true });
   const again = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});

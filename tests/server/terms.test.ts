@@ -3,6 +3,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { callApi } from '../../scripts/lib/processes.ts';
 import { matches } from '../../src/core/terms/match.ts';
 import { startStack, type Stack } from '../support/stack.ts';
+import { openSheetOf } from '../support/sheets.ts';
 
 /** What is answered of search terms, against plain SQL and the plain matcher on the demo account. */
 
@@ -139,9 +140,8 @@ describe('words', () => {
       scope: 'product',
       sku: 'TT-PHS2',
     });
-    const { lines } = await api<{ lines: { campaign: string; ad_group: string | null }[] }>(
-      'GET',
-      '/api/1/sheet',
+    const { lines } = await openSheetOf<{ lines: { campaign: string; ad_group: string | null }[] }>(
+      stack.url,
     );
     const ours = await sql`
       select distinct c.name from product_ad p join ad_group g using (account_id, ad_group_id)
@@ -161,7 +161,7 @@ describe('words', () => {
     expect(
       await refused('POST', '/api/1/terms/negate', { ...body, words: ['never searched for'] }),
     ).toContain('nothing that runs has caught it');
-    expect((await api<{ lines: unknown[] }>('GET', '/api/1/sheet')).lines).toEqual([]);
+    expect((await openSheetOf<{ lines: unknown[] }>(stack.url)).lines).toEqual([]);
   });
 });
 
@@ -251,10 +251,7 @@ describe('negatives and lists', () => {
     expect(preview.lines).toBe(2 * preview.places);
     const made = await api<{ groups: string[]; lines: number }>('POST', '/api/1/terms/negatives', call);
     expect(made.lines).toBe(preview.lines);
-    const { lines } = await api<{ lines: { match_type: string; expression: string }[] }>(
-      'GET',
-      '/api/1/sheet',
-    );
+    const { lines } = await openSheetOf<{ lines: { match_type: string; expression: string }[] }>(stack.url);
     expect(new Set(lines.map(({ match_type, expression }) => `${match_type} ${expression}`))).toEqual(
       new Set(['negative_exact hose', 'negative_item QYAAAAAA']),
     );

@@ -2,6 +2,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
 import { startStack, type Stack } from '../support/stack.ts';
+import { openSheetOf } from '../support/sheets.ts';
 
 /** Two hands on one sheet: nothing is lost, nothing goes that was taken off, and the second hand is told. */
 
@@ -33,7 +34,7 @@ async function ask<T>(path: string, body: object): Promise<{ status: number; bod
   });
   return { status: answer.status, body: (await answer.json()) as T & { code?: string } };
 }
-const sheet = () => callApi<{ sheetId: number; lines: Line[] }>(stack.url, 'GET', '/api/1/sheet');
+const sheet = () => openSheetOf<{ sheetId: number; lines: Line[] }>(stack.url);
 
 async function accept(from: number, to: number): Promise<{ groups: string[] }> {
   const round = await callApi<{

@@ -10,14 +10,23 @@ export interface HarvestLine {
 export const harvestKey = ({ group_key, expression }: HarvestLine): string =>
   `${group_key}\t${(expression ?? '').toLowerCase()}`;
 
-/** Keys of all harvests among some lines that are more than the created target alone. */
-export function harvestKeys(lines: readonly HarvestLine[]): Set<string> {
+const creates = ({ action, entity }: HarvestLine): boolean => action === 'create' && entity === 'target';
+
+/** Of each line the key of its harvest, when it has one that is more than the created target alone; else null. */
+export function harvestsOf(lines: readonly HarvestLine[]): (string | null)[] {
+  const created = new Set<string>();
+  const groups = new Set<string>();
+  for (const line of lines) {
+    if (!creates(line)) continue;
+    created.add(harvestKey(line));
+    groups.add(line.group_key);
+  }
   const counts = new Map<string, number>();
-  for (const line of lines) counts.set(harvestKey(line), (counts.get(harvestKey(line)) ?? 0) + 1);
-  return new Set(
-    lines
-      .filter(({ action, entity }) => action === 'create' && entity === 'target')
-      .map(harvestKey)
-      .filter((key) => counts.get(key)! > 1),
-  );
+  const keys = lines.map((line) => {
+    const key = groups.has(line.group_key) ? harvestKey(line) : null;
+    if (key === null || !created.has(key)) return null;
+    counts.set(key, (counts.get(key) ?? 0) + 1);
+    return key;
+  });
+  return keys.map((key) => (key !== null && counts.get(key)! > 1 ? key : null));
 }

@@ -252,36 +252,39 @@ export interface TotalEffect {
 }
 
 /** Sums of what lines should do per week; what is not known of each adds in squares. */
-export function totalEffect(lines: readonly { effect: Effect | null }[]): TotalEffect {
-  const sum = { clicks: 0, spend: 0, orders: 0, sales: 0 };
-  const squares = { clicks: 0, spend: 0, orders: 0, sales: 0 };
-  let profit: number | null = 0;
-  let profitSquares = 0;
+export function totalEffect(lines: Iterable<{ effect: Effect | null }>): TotalEffect {
+  const sum = { clicks: 0, spend: 0, orders: 0, sales: 0, profit: 0 };
+  const squares = { clicks: 0, spend: 0, orders: 0, sales: 0, profit: 0 };
+  let known = true;
   for (const { effect } of lines) {
     if (!effect) continue;
-    for (const name of Object.keys(sum) as (keyof typeof sum)[]) {
-      sum[name] += effect[name];
-      const spread = effect.spreads?.[name];
+    sum.clicks += effect.clicks;
+    sum.spend += effect.spend;
+    sum.orders += effect.orders;
+    sum.sales += effect.sales;
+    if (effect.profit === null) known = false;
+    else sum.profit += effect.profit;
+    const { spreads } = effect;
+    if (spreads) {
+      squares.clicks += (eighty * spreads.clicks) ** 2;
+      squares.spend += (eighty * spreads.spend) ** 2;
+      squares.orders += (eighty * spreads.orders) ** 2;
+      squares.sales += (eighty * spreads.sales) ** 2;
+      squares.profit += (eighty * (spreads.profit ?? 0)) ** 2;
       // Lines of before forecasts had spreads know the interval of their sales only.
-      const half =
-        spread === undefined
-          ? name === 'sales'
-            ? (effect.salesHigh - effect.salesLow) / 2
-            : 0
-          : eighty * spread;
-      squares[name] += half ** 2;
-    }
-    profit = profit === null || effect.profit === null ? null : profit + effect.profit;
-    profitSquares += (eighty * (effect.spreads?.profit ?? 0)) ** 2;
+    } else squares.sales += ((effect.salesHigh - effect.salesLow) / 2) ** 2;
   }
   return {
-    ...sum,
-    profit,
+    clicks: sum.clicks,
+    spend: sum.spend,
+    orders: sum.orders,
+    sales: sum.sales,
+    profit: known ? sum.profit : null,
     clicksSpread: Math.sqrt(squares.clicks),
     spendSpread: Math.sqrt(squares.spend),
     ordersSpread: Math.sqrt(squares.orders),
     salesSpread: Math.sqrt(squares.sales),
-    profitSpread: profit === null ? null : Math.sqrt(profitSquares),
+    profitSpread: known ? Math.sqrt(squares.profit) : null,
   };
 }
 

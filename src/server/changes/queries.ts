@@ -61,7 +61,7 @@ export async function openSheetId(sql: Database | Transaction, accountId: number
 export async function lockOpenSheet(tx: Transaction, accountId: number): Promise<number> {
   for (;;) {
     const [known] = await tx<{ sheet_id: number }[]>`
-      select sheet_id from sheet where account_id = ${accountId} and state = 'open' for update`;
+      update sheet set version = version + 1 where account_id = ${accountId} and state = 'open' returning sheet_id`;
     if (known) return known.sheet_id;
     await tx`
       insert into sheet (account_id, state, created_at) values (${accountId}, 'open', now()) on conflict do nothing`;
@@ -153,36 +153,58 @@ export async function settleLines(
     update line l set state = s.state, message = s.message
     from jsonb_to_recordset(${tx.json(lines as never)}) as s (line_id bigint, state text, message text)
     where l.account_id = ${accountId} and l.line_id = s.line_id`;
+  await tx`
+    update sheet set version = version + 1 where account_id = ${accountId} and sheet_id in (
+      select sheet_id from line where account_id = ${accountId} and line_id = any(${lines.map(({ line_id }) => line_id)}::bigint[]))`;
 }
 
+/** The live value of what a line changes, as text; null where it changes none. Wants `l`, `c` and `t` in its query. */
+export const nowValue = (sql: Database | Transaction) => sql`
+  case when l.entity = 'target' and l.field = 'bid' then t.bid::text
+    when l.entity = 'target' and l.field = 'status' then t.status
+    when l.entity = 'negative' and l.field = 'status' then
+      (select n.status from negative n where n.account_id = l.account_id and n.negative_id = l.object_id::bigint)
+    when l.entity = 'campaign' and l.field = 'daily_budget' then c.daily_budget::text
+    when l.entity = 'campaign' and l.field = 'status' then c.status
+    when l.entity = 'placement_modifier' then
+      (select m.modifier::text from placement_modifier m where m.account_id = l.account_id
+        and m.campaign_id = c.campaign_id and m.placement = l.field)
+  end`;
+
+/** The objects that a line `l` names: campaign `c`, ad group `g`, target `t`. */
+export const withObjects = (sql: Database | Transaction) => sql`
+  join campaign c on c.account_id = l.account_id and c.campaign_id = l.campaign_id::bigint
+  left join ad_group g on g.account_id = l.account_id and g.ad_group_id = l.ad_group_id::bigint
+  left join lateral (
+    -- Looked up line by line: a few lines must not read all targets, whatever the planner thinks there will be.
+    select x.ext_id, x.bid, x.status from target x
+    where x.account_id = l.account_id and x.target_id = case when l.entity = 'target' then l.object_id::bigint end
+    limit 1) t on true`;
+
+/** Which lines of a sheet are read: by their numbers, or all in some state; left out, all. */
+export interface LinesWanted {
+  lineIds?: readonly number[];
+  state?: LineRow['state'];
+}
+
+/** Lines of a sheet with names and live values, in the order in which files tell them. */
 export async function linesOfSheet(
   sql: Database | Transaction,
   accountId: number,
   sheetId: number,
+  { lineIds, state }: LinesWanted = {},
 ): Promise<NamedLine[]> {
   return sql<NamedLine[]>`
     select l.*, c.name as campaign, g.name as ad_group, c.ext_id as campaign_ext, g.ext_id as ad_group_ext,
-      case when l.entity = 'target' then
-          (select t.ext_id from target t where t.account_id = l.account_id and t.target_id = l.object_id::bigint)
+      case when l.entity = 'target' then t.ext_id
         when l.entity = 'negative' then
           (select n.ext_id from negative n where n.account_id = l.account_id and n.negative_id = l.object_id::bigint)
         else c.ext_id end as object_ext,
-      case when l.entity = 'target' and l.field = 'bid' and l.object_id is not null then
-          (select t.bid::text from target t where t.account_id = l.account_id and t.target_id = l.object_id::bigint)
-        when l.entity = 'target' and l.field = 'status' then
-          (select t.status from target t where t.account_id = l.account_id and t.target_id = l.object_id::bigint)
-        when l.entity = 'negative' and l.field = 'status' then
-          (select n.status from negative n where n.account_id = l.account_id and n.negative_id = l.object_id::bigint)
-        when l.entity = 'campaign' and l.field = 'daily_budget' then c.daily_budget::text
-        when l.entity = 'campaign' and l.field = 'status' then c.status
-        when l.entity = 'placement_modifier' then
-          (select m.modifier::text from placement_modifier m where m.account_id = l.account_id
-            and m.campaign_id = c.campaign_id and m.placement = l.field)
-      end as now_value
-    from line l
-    join campaign c on c.account_id = l.account_id and c.campaign_id = l.campaign_id::bigint
-    left join ad_group g on g.account_id = l.account_id and g.ad_group_id = l.ad_group_id::bigint
+      ${nowValue(sql)} as now_value
+    from line l ${withObjects(sql)}
     where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.state <> 'removed'
+      ${state === undefined ? sql`` : sql`and l.state = ${state}`}
+      ${lineIds === undefined ? sql`` : sql`and l.line_id = any(${lineIds as number[]}::bigint[])`}
     order by c.name, g.name nulls first, l.entity, l.expression, l.line_id`;
 }
 
@@ -271,6 +293,8 @@ export interface SheetRow {
   sent_at: Date | null;
   sent_on: string | null;
   reverts: number | null;
+  /** Counts the changes of the sheet and its lines. */
+  version: number;
 }
 
 export async function sheetById(
@@ -303,7 +327,7 @@ export async function setSheetState(
   sentOn: string | null = null,
 ): Promise<void> {
   await tx`
-    update sheet set state = ${state}, sent_on = coalesce(${sentOn}::date, sent_on),
+    update sheet set state = ${state}, version = version + 1, sent_on = coalesce(${sentOn}::date, sent_on),
       sent_at = case when ${state} = 'sent' then now() else sent_at end
     where account_id = ${accountId} and sheet_id = ${sheetId}`;
 }
@@ -421,7 +445,10 @@ export async function keepAnswers(
     from jsonb_to_recordset(${list}) as a (line_id text, state text, id text)
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint
       and a.state = 'applied' and l.action = 'create'`;
-  await tx`update batch set answered_at = now() where account_id = ${accountId} and batch_id = ${batchId}`;
+  await tx`
+    with answered as (
+      update batch set answered_at = now() where account_id = ${accountId} and batch_id = ${batchId} returning sheet_id)
+    update sheet s set version = version + 1 from answered a where s.account_id = ${accountId} and s.sheet_id = a.sheet_id`;
 }
 
 /** Gives lines of a batch that made something the number of what they made, where the marketplace told no id of it. */
@@ -438,13 +465,27 @@ export async function nameCreated(tx: Transaction, accountId: number, batchId: s
       and l.object_id is null`;
 }
 
-/** The bid of a target, for the line that makes it anew. */
-export async function bidOf(
-  sql: Database | Transaction,
+/** Bids of targets by their numbers, for lines that make them anew. */
+export async function bidsOf(
+  tx: Transaction,
   accountId: number,
-  targetId: string,
-): Promise<number | null> {
-  const [row] = await sql<{ bid: number | null }[]>`
-    select bid from target where account_id = ${accountId} and target_id = ${targetId}::bigint`;
-  return row?.bid ?? null;
+  targetIds: readonly string[],
+): Promise<Map<string, number | null>> {
+  const rows = await tx<{ target_id: string; bid: number | null }[]>`
+    select target_id::text as target_id, bid from target
+    where account_id = ${accountId} and target_id = any(${targetIds as string[]}::bigint[])`;
+  return new Map(rows.map(({ target_id, bid }) => [target_id, bid]));
+}
+
+/** Numbers of the open lines of a sheet: those among these, or all. */
+export async function openLineIds(
+  tx: Transaction,
+  accountId: number,
+  sheetId: number,
+  lineIds: readonly number[] | null,
+): Promise<number[]> {
+  const rows = await tx<{ line_id: number }[]>`
+    select line_id from line where account_id = ${accountId} and sheet_id = ${sheetId} and state = 'open'
+      ${lineIds === null ? tx`` : tx`and line_id = any(${lineIds as number[]}::bigint[])`}`;
+  return rows.map(({ line_id }) => line_id);
 }

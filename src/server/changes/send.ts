@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { units } from '../../core/metrics/money.ts';
 import { touchData } from '../account/queries.ts';
 import { config } from '../config.ts';
-import type { Transaction } from '../db/connection.ts';
+import type { Database, Transaction } from '../db/connection.ts';
 import type { JobContext } from '../jobs/index.ts';
 import type { OutgoingLine } from '../marketplace/connector.ts';
 import { marketplaceOf } from '../marketplace/index.ts';
@@ -17,6 +17,7 @@ import {
   sheetById,
   type LineRow,
 } from './queries.ts';
+import { stateCounts } from './sheet.queries.ts';
 
 /** Money leaves as the marketplace writes it: currency units as text. */
 const outgoingValue = (field: string, value: string | null): string | null =>
@@ -55,15 +56,13 @@ export async function runSend({
   const sheet = await sheetById(sql, accountId, sheetId);
   if (!sheet) throw new ServiceError(404, 'not_found', `There is no sheet ${sheetId}.`);
   // Begun again after a stop between the last answer and its own end: everything has been kept.
-  if (sheet.state === 'sent') return sentOf(await linesOfSheet(sql, accountId, sheetId), sheetId);
+  if (sheet.state === 'sent') return sentOf(sql, accountId, sheetId);
   const shop = await marketplaceOf(accountId);
   const { today } = await shop.account();
   if ((await batchesOf(sql, accountId, sheetId)).length === 0) {
     await sql.begin(async (tx) => {
       const ids = await marketplaceIds(tx as Transaction, accountId);
-      const lines = (await linesOfSheet(tx as Transaction, accountId, sheetId)).filter(
-        (line) => line.state === 'open',
-      );
+      const lines = await linesOfSheet(tx as Transaction, accountId, sheetId, { state: 'open' });
       for (let i = 0; i < lines.length; i += config.batchLines) {
         const part = lines.slice(i, i + config.batchLines);
         const body = part.map((line) => outgoing(line, ids));
@@ -93,11 +92,10 @@ export async function runSend({
     await setSheetState(tx as Transaction, accountId, sheetId, 'sent', today);
     await touchData(tx as Transaction, accountId);
   });
-  return sentOf(await linesOfSheet(sql, accountId, sheetId), sheetId);
+  return sentOf(sql, accountId, sheetId);
 }
 
-const sentOf = (lines: readonly LineRow[], sheetId: number) => ({
-  sheetId,
-  applied: lines.filter((line) => line.state === 'applied').length,
-  refused: lines.filter((line) => line.state === 'refused').length,
-});
+async function sentOf(sql: Database, accountId: number, sheetId: number) {
+  const { applied, refused } = await stateCounts(sql, accountId, sheetId);
+  return { sheetId, applied, refused };
+}

@@ -9,7 +9,9 @@ import { filesOf } from '../account/files.ts';
 import { keepBlocks } from '../facts/keep.ts';
 import type { JobContext } from '../jobs/index.ts';
 import { fileKinds, mapHeaders, type FileKind } from '../imports/kinds.ts';
+import { ServiceError } from '../errors.ts';
 import { inspectFile, loadFile } from '../imports/guarded.ts';
+import type { Inspection } from '../imports/inspect.ts';
 import { marketplaceOf } from '../marketplace/index.ts';
 import type { ReportKind } from '../marketplace/connector.ts';
 import { afterFigures } from '../round/learning.ts';
@@ -77,7 +79,11 @@ export async function runFetch({
     });
 
     const load = async (kind: FileKind, path: string, whole: boolean) => {
-      const layout = await inspectFile(path, `${kind}.csv`);
+      const layout = await layoutOf(kind, path);
+      if (!layout) {
+        steps.push({ name: kind, rowsLoaded: 0, rowsRejected: 0, firstDay: null, lastDay: null });
+        return;
+      }
       const order = {
         accountId,
         jobId: job.job_id,
@@ -137,6 +143,16 @@ export async function runFetch({
     return { steps, today: account.today };
   } finally {
     await rm(folder, { recursive: true, force: true });
+  }
+}
+
+/** How a report is written; null when nothing happened on its days: a marketplace then tells headers alone. */
+async function layoutOf(kind: FileKind, path: string): Promise<Inspection | null> {
+  try {
+    return await inspectFile(path, `${kind}.csv`);
+  } catch (error) {
+    if (error instanceof ServiceError && error.code === 'no_rows') return null;
+    throw error;
   }
 }
 

@@ -3,6 +3,7 @@ import type { DayCount } from './facts.ts';
 import type { FileKind } from './kinds.ts';
 import { inBatches, ofDays, type Loader } from './loader.ts';
 import type { RowCheck } from './read.ts';
+import { makeStaged, stageRows } from './staging.ts';
 
 /** Facts by day of campaigns and products: days of a file replace the same days known before. */
 
@@ -16,6 +17,30 @@ const factOf: Record<DayKind, string> = {
   'campaign-hours': 'campaign_hour',
   'products-daily': 'product_day',
   'ranks-daily': 'rank_day',
+};
+
+const staged = {
+  date: 'date',
+  hour: 'smallint',
+  campaign: 'text',
+  campaign_id: 'text',
+  placement: 'text',
+  impressions: 'integer',
+  clicks: 'integer',
+  spend: 'bigint',
+  orders: 'integer',
+  units: 'integer',
+  sales: 'bigint',
+  minutes_in_budget: 'smallint',
+  sku: 'text',
+  sessions: 'integer',
+  total_orders: 'integer',
+  total_units: 'integer',
+  total_sales: 'bigint',
+  keyword: 'text',
+  organic_rank: 'integer',
+  sponsored_rank: 'integer',
+  search_volume: 'integer',
 };
 
 /** Finds or makes the campaigns that staged rows name, by id, else by name; their ids stand in `staged_campaign_id`. */
@@ -33,11 +58,15 @@ export async function mergeCampaignNames(tx: Transaction, accountId: number, sta
       and not exists (select 1 from campaign c where c.account_id = ${accountId} and c.name = s.campaign)`;
   await tx`
     create temporary table staged_campaign_id on commit drop as
-    select ext_id as ext, null::text as name, campaign_id as id from campaign
+    select '#' || ext_id as key, campaign_id as id from campaign
     where account_id = ${accountId} and ext_id is not null
     union all
-    select null, name, min(campaign_id) from campaign where account_id = ${accountId} group by name`;
+    select '=' || name, min(campaign_id) from campaign where account_id = ${accountId} group by name`;
+  await tx`analyze staged_campaign_id`;
 }
+
+/** How a staged row `s` names its campaign in `staged_campaign_id`: one key, so that the two are met by hashing. */
+export const campaignKey = (tx: Transaction) => tx`coalesce('#' || s.campaign_id, '=' || s.campaign)`;
 
 export async function openDays(
   tx: Transaction,
@@ -45,19 +74,10 @@ export async function openDays(
   kind: DayKind,
   check: RowCheck | null,
 ): Promise<Loader> {
-  await tx`
-    create temporary table staged_day (
-      date date, hour smallint, campaign text, campaign_id text, placement text, impressions integer, clicks integer,
-      spend bigint, orders integer, units integer, sales bigint, minutes_in_budget smallint, sku text, sessions integer,
-      total_orders integer, total_units integer, total_sales bigint, keyword text, organic_rank integer,
-      sponsored_rank integer, search_volume integer) on commit drop`;
+  await makeStaged(tx, 'staged_day', staged);
   return inBatches(
     check,
-    async (rows) => {
-      await tx`
-        insert into staged_day
-        select * from jsonb_populate_recordset(null::staged_day, ${tx.json(rows as never)})`;
-    },
+    (rows) => stageRows(tx, 'staged_day', staged, rows),
     async () => ofDays(await mergeDays(tx, accountId, kind)),
   );
 }
@@ -82,8 +102,7 @@ async function mergeDays(tx: Transaction, accountId: number, kind: DayKind): Pro
       select ${accountId}, s.date, ${keys}, sum(coalesce(s.impressions, 0)), sum(coalesce(s.clicks, 0)),
         sum(coalesce(s.spend, 0)), sum(coalesce(s.orders, 0)), sum(coalesce(s.units, s.orders, 0)),
         sum(coalesce(s.sales, 0)) ${more}
-      from staged_day s join staged_campaign_id c
-        on case when s.campaign_id is null then c.name = s.campaign else c.ext = s.campaign_id end
+      from staged_day s join staged_campaign_id c on c.key = ${campaignKey(tx)}
       group by s.date, ${keys}`;
   } else if (kind === 'products-daily') {
     await tx`

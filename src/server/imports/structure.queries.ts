@@ -1,8 +1,36 @@
 import type { Transaction } from '../db/connection.ts';
 import { checkStructure } from './checks.ts';
 import { inBatches, noDays, type Loader } from './loader.ts';
+import { makeStaged, stageRows } from './staging.ts';
 
-/** SQL that brings a structure file or answer into the account. Rows are staged as JSON by entity. */
+/** SQL that brings a structure file or answer into the account. */
+
+const staged = {
+  entity: 'text',
+  campaign_id: 'text',
+  campaign: 'text',
+  ad_group_id: 'text',
+  ad_group: 'text',
+  target_id: 'text',
+  negative_id: 'text',
+  status: 'text',
+  kind: 'text',
+  daily_budget: 'bigint',
+  strategy: 'text',
+  start_date: 'date',
+  end_date: 'date',
+  placement: 'text',
+  modifier: 'double precision',
+  default_bid: 'bigint',
+  sku: 'text',
+  target_kind: 'text',
+  match_type: 'text',
+  expression: 'text',
+  bid: 'bigint',
+  scope: 'text',
+  budget_group_id: 'text',
+  budget_group: 'text',
+};
 
 /** Takes the rows of a structure; what changed is a change on the day `asOf`, by default the account's today. */
 export async function openStructure(
@@ -11,18 +39,10 @@ export async function openStructure(
   asOf: string | null,
   whole: boolean,
 ): Promise<Loader> {
-  await tx`create temporary table staged_structure (
-    entity text, campaign_id text, campaign text, ad_group_id text, ad_group text, target_id text,
-    negative_id text, status text, kind text, daily_budget bigint, strategy text, start_date date, end_date date,
-    placement text, modifier double precision, default_bid bigint, sku text, target_kind text, match_type text,
-    expression text, bid bigint, scope text, budget_group_id text, budget_group text) on commit drop`;
+  await makeStaged(tx, 'staged_structure', staged);
   return inBatches(
     checkStructure,
-    async (rows) => {
-      await tx`
-        insert into staged_structure
-        select * from jsonb_populate_recordset(null::staged_structure, ${tx.json(rows as never)})`;
-    },
+    (rows) => stageRows(tx, 'staged_structure', staged, rows),
     async () => {
       const [account] = await tx<{ today: string | null }[]>`
         select today from account where account_id = ${accountId}`;

@@ -1,15 +1,30 @@
 import type { Transaction } from '../db/connection.ts';
-import { mergeCampaignNames } from './days.queries.ts';
+import { campaignKey, mergeCampaignNames } from './days.queries.ts';
 import { mergeObjects, mergeTerms, makeStaging } from './merge.queries.ts';
 import { inBatches, type Loader } from './loader.ts';
 import { Names, targetLine } from './names.ts';
 import type { RowCheck, Values } from './read.ts';
-import { copyInto, copyText } from './staging.ts';
+import { copyInto, copyText, makeStaged, stageRows } from './staging.ts';
 
 /** Files that tell sums of a span of days. They count in windows that hold the whole span (formats). */
 
 export type SummaryKind = 'targets-daily' | 'terms-daily' | 'placements-daily';
 
+const staged = {
+  start_date: 'date',
+  end_date: 'date',
+  campaign: 'text',
+  campaign_id: 'text',
+  placement: 'text',
+  target_id: 'bigint',
+  term_id: 'bigint',
+  impressions: 'integer',
+  clicks: 'integer',
+  spend: 'bigint',
+  orders: 'integer',
+  units: 'integer',
+  sales: 'bigint',
+};
 const figureNames = ['impressions', 'clicks', 'spend', 'orders', 'units', 'sales'];
 
 export async function openSummary(
@@ -19,10 +34,7 @@ export async function openSummary(
   check: RowCheck,
 ): Promise<Loader> {
   await makeStaging(tx);
-  await tx`
-    create temporary table staged_summary (
-      start_date date, end_date date, campaign text, campaign_id text, placement text, target_id bigint, term_id bigint,
-      impressions integer, clicks integer, spend bigint, orders integer, units integer, sales bigint) on commit drop`;
+  await makeStaged(tx, 'staged_summary', staged);
   let [first, last]: [string | null, string | null] = [null, null];
   return inBatches(
     check,
@@ -67,7 +79,7 @@ async function stage(tx: Transaction, accountId: number, kind: SummaryKind, rows
     await copyInto(tx, 'staged_term', texts);
     termIds = await mergeTerms(tx, accountId);
   }
-  const staged = rows.map((row) => ({
+  const known = rows.map((row) => ({
     ...Object.fromEntries(figureNames.map((name) => [name, row[name] ?? 0])),
     units: row.units ?? row.orders ?? 0,
     start_date: row.start_date,
@@ -77,9 +89,7 @@ async function stage(tx: Transaction, accountId: number, kind: SummaryKind, rows
       : { target_id: targetIds[row.target_number as number] }),
     ...(kind === 'terms-daily' ? { term_id: termIds[row.term_number as number] } : {}),
   }));
-  await tx`
-    insert into staged_summary
-    select * from jsonb_populate_recordset(null::staged_summary, ${tx.json(staged as never)})`;
+  await stageRows(tx, 'staged_summary', staged, known);
 }
 
 /** The same span told again replaces what was told of it. */
@@ -92,7 +102,6 @@ async function mergeSummary(tx: Transaction, accountId: number, kind: SummaryKin
     insert into summary
     select ${accountId}, ${kind}, s.start_date, s.end_date, c.id, s.placement, s.target_id, s.term_id,
       sum(s.impressions), sum(s.clicks), sum(s.spend), sum(s.orders), sum(s.units), sum(s.sales)
-    from staged_summary s left join staged_campaign_id c
-      on case when s.campaign_id is null then c.name = s.campaign else c.ext = s.campaign_id end
+    from staged_summary s left join staged_campaign_id c on c.key = ${campaignKey(tx)}
     group by s.start_date, s.end_date, c.id, s.placement, s.target_id, s.term_id`;
 }

@@ -14,7 +14,7 @@ const saidOf = (lines: number | null, failed: boolean): string => {
 /** The open change sheet, always in sight: nothing leaves for the marketplace except through it. */
 export function SheetBar() {
   const { data, isError } = useSheet();
-  const lines = data?.lines.length ?? 0;
+  const lines = data?.lines ?? 0;
   const effect = data?.effect;
   const week = data?.week;
   const after = week && effect ? acosAfter(week, effect) : null;

@@ -1,8 +1,7 @@
-import type { TotalEffect } from '../../core/changes/lines.ts';
+import type { OpenSheet } from '../../answers/changes.ts';
 import { useMemo } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { Window } from '../../core/metrics/days.ts';
-import type { Effect } from '../../core/effect/types.ts';
 import { get } from '../api.ts';
 import { useUrlState } from '../hooks/useUrlState.ts';
 
@@ -27,46 +26,9 @@ export interface SeasonAnswer {
   defaultWindow: Window | null;
 }
 
-export interface SheetLineAnswer {
-  line_id: number;
-  /** Counts its edits. */
-  version: number;
-  group_key: string;
-  finding_key: string | null;
-  action: 'create' | 'update' | 'archive';
-  entity: string;
-  campaign: string;
-  ad_group: string | null;
-  field: string;
-  old_value: string | null;
-  new_value: string | null;
-  now_value: string | null;
-  target_kind: string | null;
-  match_type: string | null;
-  expression: string | null;
-  reason: string;
-  proposed_by: string;
-  effect: Effect | null;
-  state: 'open' | 'sending' | 'applied' | 'refused';
-  message: string | null;
-  code: string | null;
-  conflict: boolean;
-  overtaken: boolean;
-}
-
-export interface SheetAnswer {
-  sheetId: number;
-  lines: SheetLineAnswer[];
-  effect: TotalEffect;
-  week: { spend: number; sales: number } | null;
-  conflicts: number;
-  overtaken: number;
-}
-
 export const useSeason = () =>
   useQuery({ queryKey: ['season'], queryFn: () => get<SeasonAnswer>('/api/season') });
-export const useSheet = () =>
-  useQuery({ queryKey: ['sheet'], queryFn: () => get<SheetAnswer>('/api/sheet') });
+export const useSheet = () => useQuery({ queryKey: ['sheet'], queryFn: () => get<OpenSheet>('/api/sheet') });
 
 /** The window that figures are compared with, when the address names one of its own; null: the days just before. */
 export function useOwnComparison(): Window | null {

@@ -10,7 +10,7 @@ import { useRecycled } from '../../ui/hooks/useRecycled.ts';
 import { Cell, type EditedCell } from './Cell.tsx';
 import { markWidth, type TableColumn } from './layout.ts';
 import { TableHead } from './TableHead.tsx';
-import { pageRows } from './useTable.ts';
+import { pageRows } from '../../ui/hooks/usePages.ts';
 
 const rowHeight = 32;
 

@@ -1,13 +1,10 @@
-import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query';
-import { useMemo } from 'react';
 import type { Level } from '../../core/explore/columns.ts';
 import type { TableAnswer, TableRow } from '../../core/explore/answers.ts';
 import type { Condition } from '../../core/explore/conditions.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { ask } from '../../ui/api.ts';
+import { usePages } from '../../ui/hooks/usePages.ts';
 import type { ExploreState } from './state.ts';
-
-export const pageRows = 200;
 
 /** What a call says of the table in view. */
 export interface TableRequest {
@@ -32,38 +29,19 @@ export const requestOf = (state: ExploreState, window: Window, comparison: Windo
   comparison,
 });
 
-const pageQuery = (request: TableRequest, page: number) => ({
-  queryKey: ['explore', request, page],
-  queryFn: () =>
-    ask<TableAnswer>('/api/explore/table', { ...request, offset: page * pageRows, limit: pageRows }),
-  staleTime: 60_000,
-});
-
 /** The table in view: its first page with count and totals, and the pages around what is seen. */
-export function useTable(request: TableRequest | null, pages: readonly number[]) {
-  const first = useQuery({
-    ...pageQuery(request!, 0),
-    enabled: request !== null,
-    placeholderData: keepPreviousData,
-  });
-  const others = useQueries({
-    queries: request === null ? [] : pages.filter((page) => page > 0).map((page) => pageQuery(request, page)),
-    combine: (results) => ({ loaded: results.map(({ data }) => data) }),
-  });
-  const rowAt = useMemo(() => {
-    const byPage = new Map<number, TableRow[]>();
-    if (first.data) byPage.set(0, first.data.rows);
-    pages
-      .filter((page) => page > 0)
-      .forEach((page, i) => {
-        const data = others.loaded[i];
-        if (data) byPage.set(page, data.rows);
-      });
-    return (index: number): TableRow | null =>
-      byPage.get(Math.floor(index / pageRows))?.[index % pageRows] ?? null;
-  }, [first.data, others.loaded, pages]);
-  return { first, rowAt };
-}
+export const useTable = (request: TableRequest | null, pages: readonly number[]) =>
+  usePages<TableAnswer, TableRow>(
+    request && {
+      key: ['explore', request],
+      read: (offset, limit) => ask<TableAnswer>('/api/explore/table', { ...request, offset, limit }),
+      staleTime: 60_000,
+    },
+    pages,
+    rowsOf,
+  );
+
+const rowsOf = ({ rows }: TableAnswer): readonly TableRow[] => rows;
 
 const mostOfACall = 2000;
 

@@ -1,141 +1,142 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
-import { harvestKey, harvestKeys } from '../../core/changes/harvests.ts';
-import { money, signedMoney } from '../../core/metrics/format.ts';
+import type { PageEntry, SheetLine } from '../../answers/changes.ts';
+import type { LineGroup, LineView } from '../../core/changes/sheet.ts';
+import { counted, money, signedMoney } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
-import type { SheetLineAnswer } from '../../ui/shell/data.ts';
+import { setUrl } from '../../ui/hooks/useUrlState.ts';
+import { LinesList } from './LinesList.tsx';
 import { newText, oldText, whatOf } from './words.ts';
 
+/** Lines that something is done to: one, or a group of them. */
+export type Meant = { line: SheetLine } | { group: LineGroup };
+
 interface OpenLinesProps {
-  lines: SheetLineAnswer[];
-  onRemove: (lines: SheetLineAnswer[], label: string) => void;
-  onEdit: (line: SheetLineAnswer, change: { newValue?: string; rebase?: boolean }) => void;
+  view: LineView;
+  onRemove: (meant: Meant, label: string) => void;
+  onEdit: (line: SheetLine, change: { newValue?: string; rebase?: boolean }) => void;
   /** Lines are carried over by hand: says that these are applied. */
-  onApplied?: (lines: SheetLineAnswer[]) => void;
+  onApplied?: (meant: Meant) => void;
 }
 
 const columns = 'minmax(140px, 1.1fr) 150px 138px minmax(180px, 2fr) 92px 84px';
 
+export const labelOf = (meant: Meant): string =>
+  'line' in meant
+    ? `${meant.line.expression ?? 'Line'} removed`
+    : meant.group.harvest
+      ? `${meant.group.title} removed`
+      : `${counted(meant.group.lines, 'line')} of ${meant.group.title} removed`;
+
 /** Lines of the open sheet: each harvest with all that belongs to it, the others grouped by campaign. */
-export function OpenLines({ lines, onRemove, onEdit, onApplied }: OpenLinesProps) {
-  const harvests = harvestKeys(lines);
-  const groups = new Map<string, { title: string; harvest: boolean; list: SheetLineAnswer[] }>();
-  for (const line of lines) {
-    const harvest = harvests.has(harvestKey(line));
-    const key = harvest ? harvestKey(line) : line.campaign;
-    const group = groups.get(key) ?? { title: harvest ? '' : line.campaign, harvest, list: [] };
-    if (harvest && line.entity === 'target')
-      group.title = `Harvest of “${line.expression ?? ''}” to ${line.ad_group ?? ''}`;
-    group.list.push(line);
-    groups.set(key, group);
-  }
+export function OpenLines({ view, onRemove, onEdit, onApplied }: OpenLinesProps) {
+  const remove = (meant: Meant) => onRemove(meant, labelOf(meant));
+  const onDelete = (entry: PageEntry) => {
+    if ('head' in entry) remove({ group: entry.head });
+    else if (!entry.line.harvest || entry.line.conflict) remove(entry);
+  };
+  const next = view.order === '-spend' ? 'spend' : view.order === 'spend' ? null : '-spend';
   return (
-    <Box role="table" aria-label="Lines of the open sheet" sx={{ fontSize: 13 }}>
-      <Box
-        role="row"
-        sx={{
-          display: 'grid',
-          gridTemplateColumns: columns,
-          columnGap: 1.5,
-          color: 'text.secondary',
-          fontSize: 12,
-          py: 0.75,
-          px: 2,
-          position: 'sticky',
-          top: 0,
-          bgcolor: 'background.paper',
-          zIndex: 1,
-          borderBottom: 1,
-          borderColor: 'divider',
-        }}
-      >
-        <span role="columnheader">Object</span>
-        <span role="columnheader">Change</span>
-        <span role="columnheader">Old and new</span>
-        <span role="columnheader">Reason</span>
-        <Box component="span" role="columnheader" sx={{ textAlign: 'right' }}>
-          Spend a week
-        </Box>
-        <span role="columnheader" aria-label="Actions" />
-      </Box>
-      {[...groups].map(([key, { title, harvest, list }]) => (
-        <Box key={key} role="rowgroup">
-          <Box role="row" sx={{ display: 'flex', alignItems: 'baseline', gap: 1, px: 2, pt: 1.5, pb: 0.5 }}>
-            <Typography role="cell" variant="body2" component="h3" sx={{ fontWeight: 700 }}>
-              {title}
-            </Typography>
-            <Box role="cell">
-              <Typography variant="caption" color="text.secondary">
-                {list.length} line{list.length === 1 ? '' : 's'}
-              </Typography>
-              <Button
-                size="small"
-                sx={{ py: 0, ml: 1, fontSize: 12 }}
-                onClick={() =>
-                  onRemove(list, harvest ? `${title} removed` : `${list.length} lines of ${title} removed`)
-                }
-              >
-                {harvest ? 'Remove the harvest' : 'Remove these'}
-              </Button>
-              {onApplied && (
-                <Button
-                  size="small"
-                  sx={{ py: 0, fontSize: 12 }}
-                  aria-label={`Mark ${title} as applied`}
-                  onClick={() => onApplied(list)}
-                >
-                  {harvest ? 'Harvest applied' : 'These are applied'}
-                </Button>
-              )}
-            </Box>
+    <LinesList<SheetLine>
+      label="Lines of the open sheet"
+      path="/api/sheet/lines"
+      queryKey={['sheet', 'lines']}
+      view={view}
+      columns={columns}
+      none="No line is like that."
+      onDelete={onDelete}
+      heads={
+        <>
+          <span role="columnheader">Object</span>
+          <span role="columnheader">Change</span>
+          <span role="columnheader">Old and new</span>
+          <span role="columnheader">Reason</span>
+          <Box
+            component="span"
+            role="columnheader"
+            aria-sort={
+              view.order === 'place' ? undefined : view.order === 'spend' ? 'ascending' : 'descending'
+            }
+            sx={{ textAlign: 'right' }}
+          >
+            <ButtonBase
+              onClick={() => setUrl({ order: next })}
+              sx={{ font: 'inherit', fontWeight: view.order === 'place' ? 400 : 700 }}
+            >
+              Spend a week{view.order === 'place' ? '' : view.order === 'spend' ? ' ↑' : ' ↓'}
+            </ButtonBase>
           </Box>
-          {list.map((line) => (
-            <OpenLine
-              key={line.line_id}
-              line={line}
-              single={!harvest}
-              onRemove={onRemove}
-              onEdit={onEdit}
-              {...(onApplied ? { onApplied } : {})}
-            />
-          ))}
-        </Box>
-      ))}
-    </Box>
+          <span role="columnheader" aria-label="Actions" />
+        </>
+      }
+      head={(group) => <GroupHead group={group} onRemove={remove} {...(onApplied ? { onApplied } : {})} />}
+      cells={(line) => (
+        <OpenLine
+          line={line}
+          inPlace={view.order === 'place' && view.show === 'all' && view.find === ''}
+          onRemove={remove}
+          onEdit={onEdit}
+          {...(onApplied ? { onApplied } : {})}
+        />
+      )}
+    />
   );
 }
 
-interface OpenLineProps extends Omit<OpenLinesProps, 'lines'> {
-  line: SheetLineAnswer;
-  /** It can go by itself; lines of a harvest go together. */
-  single: boolean;
+interface GroupHeadProps {
+  group: LineGroup;
+  onRemove: (meant: Meant) => void;
+  onApplied?: (meant: Meant) => void;
 }
 
-function OpenLine({ line, single, onRemove, onEdit, onApplied }: OpenLineProps) {
+const GroupHead = ({ group, onRemove, onApplied }: GroupHeadProps) => (
+  <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 1, px: 2, pt: 1.5, pb: 0.5 }}>
+    <Typography role="cell" variant="body2" component="h3" sx={{ fontWeight: 700 }}>
+      {group.title}
+    </Typography>
+    <Box role="cell" sx={{ whiteSpace: 'nowrap' }}>
+      <Typography variant="caption" color="text.secondary">
+        {counted(group.lines, 'line')}
+      </Typography>
+      <Button size="small" sx={{ py: 0, ml: 1, fontSize: 12 }} onClick={() => onRemove({ group })}>
+        {group.harvest ? 'Remove the harvest' : 'Remove these'}
+      </Button>
+      {onApplied && (
+        <Button
+          size="small"
+          sx={{ py: 0, fontSize: 12 }}
+          aria-label={`Mark ${group.title} as applied`}
+          onClick={() => onApplied({ group })}
+        >
+          {group.harvest ? 'Harvest applied' : 'These are applied'}
+        </Button>
+      )}
+    </Box>
+  </Box>
+);
+
+interface OpenLineProps extends Pick<OpenLinesProps, 'onEdit'> {
+  line: SheetLine;
+  /** It stands under the head of its campaign. */
+  inPlace: boolean;
+  onRemove: (meant: Meant) => void;
+  onApplied?: (meant: Meant) => void;
+}
+
+function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps) {
   const editable = line.field === 'bid' && line.action !== 'archive';
+  // Lines of a harvest go together.
+  const single = !line.harvest;
+  const place = line.ad_group ?? 'whole campaign';
   return (
-    <Box
-      role="row"
-      data-line={line.line_id}
-      sx={{
-        display: 'grid',
-        gridTemplateColumns: columns,
-        columnGap: 1.5,
-        px: 2,
-        py: 0.6,
-        alignItems: 'start',
-        borderTop: 1,
-        borderColor: 'divider',
-        contentVisibility: 'auto',
-        containIntrinsicSize: 'auto 42px',
-      }}
-    >
+    <>
       <Box role="cell" sx={{ minWidth: 0 }}>
         <Box sx={{ fontWeight: 600, overflowWrap: 'anywhere' }}>{line.expression}</Box>
         <Typography variant="caption" color="text.secondary">
-          {line.ad_group ?? 'whole campaign'}
+          {inPlace || line.ad_group === line.campaign ? place : `${line.campaign}, ${place}`}
         </Typography>
       </Box>
       <Box role="cell">
@@ -161,7 +162,7 @@ function OpenLine({ line, single, onRemove, onEdit, onApplied }: OpenLineProps) 
       <Box role="cell" sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
         {line.action === 'update' && <span>{oldText(line)} →</span>}
         {editable ? (
-          <BidField line={line} onEdit={onEdit} />
+          <BidField key={`${line.version}:${line.new_value}`} line={line} onEdit={onEdit} />
         ) : (
           <span>{line.action === 'create' ? 'new' : newText(line)}</span>
         )}
@@ -179,7 +180,7 @@ function OpenLine({ line, single, onRemove, onEdit, onApplied }: OpenLineProps) 
             size="small"
             sx={{ py: 0 }}
             aria-label={`Remove ${line.expression ?? ''} from the sheet`}
-            onClick={() => onRemove([line], `${line.expression ?? 'Line'} removed`)}
+            onClick={() => onRemove({ line })}
           >
             Remove
           </Button>
@@ -189,17 +190,17 @@ function OpenLine({ line, single, onRemove, onEdit, onApplied }: OpenLineProps) 
             size="small"
             sx={{ py: 0 }}
             aria-label={`${line.expression ?? 'Line'} is applied`}
-            onClick={() => onApplied([line])}
+            onClick={() => onApplied({ line })}
           >
             Applied
           </Button>
         )}
       </Box>
-    </Box>
+    </>
   );
 }
 
-function BidField({ line, onEdit }: { line: SheetLineAnswer; onEdit: OpenLinesProps['onEdit'] }) {
+function BidField({ line, onEdit }: { line: SheetLine; onEdit: OpenLinesProps['onEdit'] }) {
   const start = units(Number(line.new_value)).toFixed(2);
   const [text, setText] = useState(start);
   const commit = () => {

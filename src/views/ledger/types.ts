@@ -1,5 +1,4 @@
-import type { TotalEffect } from '../../core/changes/lines.ts';
-import type { SheetLineAnswer } from '../../ui/shell/data.ts';
+import type { SumsOfLine } from '../../answers/changes.ts';
 
 export interface SheetSummary {
   sheet_id: number;
@@ -10,23 +9,6 @@ export interface SheetSummary {
   lines: number;
   applied: number;
   refused: number;
-}
-
-export interface SumsOfLine {
-  clicks: number;
-  spend: number;
-  orders: number;
-  sales: number;
-}
-
-export type LedgerLine = SheetLineAnswer & { before: SumsOfLine | null; after: SumsOfLine | null };
-
-export interface SheetDetail {
-  sheet: SheetSummary;
-  windows: { before: { from: string; to: string }; after: { from: string; to: string } } | null;
-  days: number;
-  effect: TotalEffect;
-  lines: LedgerLine[];
 }
 
 /** Change per week; money in micros. */

@@ -1,5 +1,5 @@
 import { valueText } from '../../core/changes/lines.ts';
-import type { SheetLineAnswer } from '../../ui/shell/data.ts';
+import type { SheetLine } from '../../answers/changes.ts';
 
 const negativeNames: Record<string, string> = {
   negative_exact: 'Negative exact',
@@ -8,7 +8,7 @@ const negativeNames: Record<string, string> = {
 };
 
 /** What a line changes: "Keyword exact", "Negative exact", "Bid of broad keyword". */
-export function whatOf(line: SheetLineAnswer): string {
+export function whatOf(line: SheetLine): string {
   if (line.entity === 'negative') {
     const name = negativeNames[line.match_type ?? ''] ?? 'Negative';
     return line.action === 'archive' ? `Remove ${name.toLowerCase()}` : name;
@@ -25,11 +25,11 @@ export function whatOf(line: SheetLineAnswer): string {
   return line.field === 'status' ? `Status of ${kind}` : `Bid of ${kind}`;
 }
 
-const draft = (line: SheetLineAnswer) => ({
+const draft = (line: SheetLine) => ({
   field: line.field,
   oldValue: line.old_value,
   newValue: line.new_value,
 });
 
-export const oldText = (line: SheetLineAnswer): string => valueText(draft(line), 'old');
-export const newText = (line: SheetLineAnswer): string => valueText(draft(line), 'new');
+export const oldText = (line: SheetLine): string => valueText(draft(line), 'old');
+export const newText = (line: SheetLine): string => valueText(draft(line), 'new');

@@ -1,7 +1,7 @@
-import { sheetWithEffect } from '../../../../../server/changes/index.ts';
+import { sheetWithCounts } from '../../../../../server/changes/index.ts';
 import { numberIn, reads } from '../../../../../server/http.ts';
 
-/** A sheet with its lines, and before and after on settled days once there are some. */
+/** A sheet in figures, and over which settled days it is compared once there are some. */
 export const GET = reads(({ accountId, context }) =>
-  sheetWithEffect(accountId, numberIn(context, 'id', 'sheet')),
+  sheetWithCounts(accountId, numberIn(context, 'id', 'sheet')),
 );

@@ -1,6 +1,13 @@
 import Joi from 'joi';
-import { removeOpenLines, restoreOpenLines } from '../../../../../server/changes/index.ts';
-import { writes } from '../../../../../server/http.ts';
+import { pageWanted } from '../../../../../server/changes/door.ts';
+import { openPage, removeOpenLines, restoreOpenLines } from '../../../../../server/changes/index.ts';
+import { reads, writes } from '../../../../../server/http.ts';
+
+/** A page of the open sheet. */
+export const GET = reads(({ accountId, query }) => {
+  const { view, from, count } = pageWanted(query);
+  return openPage(accountId, view, from, count);
+});
 
 const schema = Joi.object<{ lineIds: number[]; back: boolean }>({
   lineIds: Joi.array().items(Joi.number().integer()).min(1).max(60_000).required(),

@@ -1,0 +1,96 @@
+import type { LineGroup } from '../core/changes/sheet.ts';
+import type { TotalEffect } from '../core/changes/lines.ts';
+import type { Effect } from '../core/effect/types.ts';
+import type { Day, Window } from '../core/metrics/days.ts';
+
+/** What endpoints of the sheet and the ledger answer. Money in micros; ids of ours as text where they are of objects. */
+
+/** The open sheet in figures. */
+export interface OpenSheet {
+  sheetId: number;
+  /** Counts the changes of the sheet. */
+  version: number;
+  lines: number;
+  conflicts: number;
+  overtaken: number;
+  effect: TotalEffect;
+  /** A week of the account as it runs; null while no day has settled. */
+  week: { spend: number; sales: number } | null;
+}
+
+export interface SheetLine {
+  line_id: number;
+  /** Counts its edits. */
+  version: number;
+  group_key: string;
+  finding_key: string | null;
+  action: 'create' | 'update' | 'archive';
+  entity: 'target' | 'negative' | 'campaign' | 'placement_modifier';
+  campaign: string;
+  ad_group: string | null;
+  field: string;
+  old_value: string | null;
+  new_value: string | null;
+  /** The live value of what it changes. */
+  now_value: string | null;
+  target_kind: string | null;
+  match_type: string | null;
+  expression: string | null;
+  reason: string;
+  proposed_by: string;
+  effect: Effect | null;
+  state: 'open' | 'removed' | 'sending' | 'applied' | 'refused';
+  message: string | null;
+  code: string | null;
+  /** Other open lines set the same field to something else. */
+  conflict: boolean;
+  /** The live value is no longer the old value. */
+  overtaken: boolean;
+  /** Its group is a harvest: it comes and goes with all of that. */
+  harvest: boolean;
+}
+
+/** What a page of a sheet shows one below the other. */
+export type PageEntry<Line = SheetLine> = { head: LineGroup } | { line: Line };
+
+export interface LinePage<Line = SheetLine> {
+  /** The sheet's changes so far: pages of one version belong together. */
+  version: number;
+  /** Entries of the view in all: lines, and heads of groups. */
+  total: number;
+  /** Lines of the view in all. */
+  lines: number;
+  entries: PageEntry<Line>[];
+}
+
+/** Numbers of the lines that are meant together. */
+export interface LineNumbers {
+  version: number;
+  lineIds: number[];
+}
+
+export interface SumsOfLine {
+  clicks: number;
+  spend: number;
+  orders: number;
+  sales: number;
+}
+
+export interface SentLine extends SheetLine {
+  before: SumsOfLine | null;
+  after: SumsOfLine | null;
+}
+
+export interface SheetDetail {
+  sheet: { sheet_id: number; state: 'open' | 'sending' | 'sent'; sent_on: Day | null };
+  counts: { lines: number; applied: number; refused: number };
+  /** Settled days of equal number before and after it was sent; null while there are none. */
+  windows: { before: Window; after: Window } | null;
+  days: number;
+}
+
+/** What all applied lines of a sheet touched. */
+export interface SheetEffect {
+  before: SumsOfLine;
+  after: SumsOfLine;
+}

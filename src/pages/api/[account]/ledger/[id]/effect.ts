@@ -1,0 +1,7 @@
+import { effectOfSheet } from '../../../../../server/changes/index.ts';
+import { numberIn, reads } from '../../../../../server/http.ts';
+
+/** What all applied lines of a sheet touched before and after; null while no day after it has settled. */
+export const GET = reads(async ({ accountId, context }) => ({
+  effect: await effectOfSheet(accountId, numberIn(context, 'id', 'sheet')),
+}));

@@ -1,0 +1,9 @@
+import { pageWanted } from '../../../../server/changes/door.ts';
+import { openNumbers } from '../../../../server/changes/index.ts';
+import { reads } from '../../../../server/http.ts';
+
+/** The numbers of all lines of a group of the open sheet, or of a view of it. */
+export const GET = reads(({ accountId, query }) => {
+  const group = query.get('group');
+  return openNumbers(accountId, group === null ? { view: pageWanted(query).view } : { group });
+});

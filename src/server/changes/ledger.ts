@@ -1,0 +1,224 @@
+import { randomUUID } from 'node:crypto';
+import { LRUCache } from 'lru-cache';
+import type {
+  LinePage,
+  SentLine,
+  SheetDetail,
+  SheetEffect,
+  SheetLine,
+  SumsOfLine,
+} from '../../answers/changes.ts';
+import { revertOf, type LineDraft } from '../../core/changes/lines.ts';
+import type { LineView } from '../../core/changes/sheet.ts';
+import { addDays, daysBetween, windowDays, type Window } from '../../core/metrics/days.ts';
+import { getAccount, settling } from '../account/index.ts';
+import { apart, db } from '../db/connection.ts';
+import { notFound, ServiceError } from '../errors.ts';
+import { sumsOfLines } from '../forecasts/queries.ts';
+import { addLines, withOpenSheet } from './open.ts';
+import {
+  bidsOf,
+  linesOfSheet,
+  sheetById,
+  sheetsOf,
+  wholeHarvests,
+  type LineRow,
+  type NewLine,
+  type SheetRow,
+} from './queries.ts';
+import { rowOf } from './rows.ts';
+import { pageOf } from './sheet.ts';
+import { stateCounts, touchedLines } from './sheet.queries.ts';
+
+/** Sheets that have left: what came back, what happened before and after, and the way back. */
+
+const draftOf = (line: LineRow): LineDraft => ({
+  action: line.action,
+  entity: line.entity,
+  objectId: line.object_id,
+  campaignId: line.campaign_id,
+  adGroupId: line.ad_group_id,
+  field: line.field,
+  oldValue: line.old_value,
+  newValue: line.new_value,
+  targetKind: line.target_kind,
+  matchType: line.match_type,
+  expression: line.expression,
+  reason: line.reason,
+  effect: line.effect,
+});
+
+export const listSheets = (accountId: number) => sheetsOf(db(), accountId);
+
+const nothing: SumsOfLine = { clicks: 0, spend: 0, orders: 0, sales: 0 };
+
+/** A sheet that has left, in figures; once days after its sending have settled, over which days it is compared. */
+export async function sheetWithCounts(accountId: number, sheetId: number): Promise<SheetDetail> {
+  const sheet = await sheetById(db(), accountId, sheetId);
+  if (!sheet) throw notFound(`sheet ${sheetId}`);
+  const windows = await windowsOf(accountId, sheet);
+  const counts = await stateCounts(db(), accountId, sheetId);
+  return { sheet, counts, windows, days: windows ? windowDays(windows.after) : 0 };
+}
+
+/** Settled days before and after a sheet was sent, of equal number. */
+async function windowsOf(
+  accountId: number,
+  { state, sent_on }: SheetRow,
+): Promise<{ before: Window; after: Window } | null> {
+  const { settledTo } = await settling(db(), await getAccount(db(), accountId));
+  if (state !== 'sent' || !sent_on || !settledTo || settledTo <= sent_on) return null;
+  // The day of sending saw both bids: it belongs to neither side.
+  const first = addDays(sent_on, 1);
+  const length = Math.min(28, daysBetween(first, settledTo) + 1);
+  // Whole weeks, as soon as there is one: Sundays differ.
+  const days = length >= 7 ? length - (length % 7) : length;
+  return {
+    before: { from: addDays(sent_on, -days), to: addDays(sent_on, -1) },
+    after: { from: first, to: addDays(first, days - 1) },
+  };
+}
+
+/** A page of a sheet that has left, each applied line with what it touched before and after. */
+export async function sentPage(
+  accountId: number,
+  sheetId: number,
+  view: LineView,
+  from: number,
+  count: number,
+): Promise<LinePage<SentLine>> {
+  const sheet = await sheetById(db(), accountId, sheetId);
+  if (!sheet) throw notFound(`sheet ${sheetId}`);
+  const [page, windows] = await Promise.all([
+    pageOf(accountId, sheetId, view, from, count),
+    windowsOf(accountId, sheet),
+  ]);
+  const touched = page.entries.flatMap((entry) =>
+    'line' in entry && entry.line.state === 'applied' ? [entry.line.line_id] : [],
+  );
+  const [before, after] = await Promise.all([
+    windows ? sumsBetween(accountId, touched, windows.before) : null,
+    windows ? sumsBetween(accountId, touched, windows.after) : null,
+  ]);
+  const side = (sums: Map<number, SumsOfLine> | null, { line_id, state }: SheetLine) =>
+    sums && state === 'applied' ? (sums.get(line_id) ?? nothing) : null;
+  return {
+    ...page,
+    entries: page.entries.map((entry) =>
+      'head' in entry
+        ? entry
+        : { line: { ...entry.line, before: side(before, entry.line), after: side(after, entry.line) } },
+    ),
+  };
+}
+
+async function sumsBetween(
+  accountId: number,
+  lineIds: readonly number[],
+  window: Window,
+): Promise<Map<number, SumsOfLine>> {
+  const spans = lineIds.map((line_id) => ({ line_id, ...window }));
+  return new Map((await sumsOfLines(db(), accountId, spans)).map(({ line_id, ...sums }) => [line_id, sums]));
+}
+
+const effects = new LRUCache<string, Promise<SheetEffect | null>>({ max: 200 });
+
+/** What all applied lines of a sheet touched before and after; null while no day after it has settled. */
+export async function effectOfSheet(accountId: number, sheetId: number): Promise<SheetEffect | null> {
+  const sheet = await sheetById(db(), accountId, sheetId);
+  if (!sheet) throw notFound(`sheet ${sheetId}`);
+  const { data_version, origin } = await getAccount(db(), accountId);
+  const key = [accountId, origin, sheetId, sheet.version, data_version].join('|');
+  let pending = effects.get(key);
+  if (!pending) {
+    pending = apart(() => readEffect(accountId, sheet));
+    effects.set(key, pending);
+    pending.catch(() => effects.delete(key));
+  }
+  return pending;
+}
+
+async function readEffect(accountId: number, sheet: SheetRow): Promise<SheetEffect | null> {
+  const windows = await windowsOf(accountId, sheet);
+  if (!windows) return null;
+  const touched = await touchedLines(db(), accountId, sheet.sheet_id);
+  const sums = async (window: Window): Promise<SumsOfLine> => {
+    const all = [...(await sumsBetween(accountId, touched, window)).values()];
+    return all.reduce(
+      (sum, one) => ({
+        clicks: sum.clicks + one.clicks,
+        spend: sum.spend + one.spend,
+        orders: sum.orders + one.orders,
+        sales: sum.sales + one.sales,
+      }),
+      nothing,
+    );
+  };
+  const [before, after] = await Promise.all([sums(windows.before), sums(windows.after)]);
+  return { before, after };
+}
+
+/** Puts the lines that take back a sent line, or a whole sent sheet, onto the open sheet. */
+export async function revert(
+  accountId: number,
+  sheetId: number,
+  lineIds: number[] | null,
+): Promise<{ groups: string[]; lines: number }> {
+  const sheet = await sheetById(db(), accountId, sheetId);
+  if (!sheet) throw notFound(`sheet ${sheetId}`);
+  if (sheet.state !== 'sent') throw new ServiceError(422, 'not_sent', 'Only sent sheets are reverted.');
+  // A harvest is taken back whole: a term that is blocked everywhere and served nowhere helps nobody.
+  const named = lineIds === null ? {} : { lineIds: await wholeHarvests(db(), accountId, lineIds) };
+  const wanted = await linesOfSheet(db(), accountId, sheetId, { state: 'applied', ...named });
+  if (wanted.length === 0) throw new ServiceError(422, 'nothing_applied', 'None of these lines was applied.');
+  const group = randomUUID();
+  const lines = await withOpenSheet(accountId, async (tx, openId) => {
+    const rows: NewLine[] = [];
+    const anew = wanted.flatMap(({ action, entity, object_id }) =>
+      action === 'archive' && entity === 'target' && object_id !== null ? [object_id] : [],
+    );
+    const bids = await bidsOf(tx, accountId, anew);
+    for (const line of wanted) {
+      if (line.object_id === null) continue;
+      const draft = revertOf({ ...draftOf(line), objectId: line.object_id });
+      if (draft.action === 'create' && draft.entity === 'target') {
+        draft.newValue = String(bids.get(line.object_id) ?? '');
+      }
+      rows.push(
+        rowOf(draft, {
+          sheet_id: 0,
+          group_key: group,
+          finding_key: null,
+          proposed_by: `revert of sheet ${sheetId}`,
+          reverts: line.line_id,
+        }),
+      );
+    }
+    return addLines(tx, accountId, openId, rows);
+  });
+  return { groups: [group], lines: lines.length };
+}
+
+/** Brings refused lines back onto the open sheet, to be repaired there. */
+export async function repairRefused(accountId: number, sheetId: number): Promise<{ lines: number }> {
+  const refused = await linesOfSheet(db(), accountId, sheetId, { state: 'refused' });
+  if (refused.length === 0)
+    throw new ServiceError(422, 'nothing_refused', 'No line of this sheet was refused.');
+  const lines = await withOpenSheet(accountId, (tx, openId) =>
+    addLines(
+      tx,
+      accountId,
+      openId,
+      refused.map((line) =>
+        rowOf(draftOf(line), {
+          sheet_id: 0,
+          group_key: randomUUID(),
+          finding_key: line.finding_key,
+          proposed_by: line.proposed_by,
+          reverts: line.reverts,
+        }),
+      ),
+    ),
+  );
+  return { lines: lines.length };
+}

@@ -1,0 +1,97 @@
+import type { Effect } from '../../core/effect/types.ts';
+import type { Database } from '../db/connection.ts';
+import { nowValue, withObjects } from './queries.ts';
+
+/** What is read of a whole sheet, however many lines it has: their places, and what they do together. */
+
+/** Changes of a sheet, and of the account that its lines change; null when there is no such sheet. */
+export async function sheetVersion(
+  sql: Database,
+  accountId: number,
+  sheetId: number,
+): Promise<{ version: number; data: number; state: string } | null> {
+  const [row] = await sql<{ version: number; data: number; state: string }[]>`
+    select s.version, a.data_version as data, s.state from sheet s join account a using (account_id)
+    where s.account_id = ${accountId} and s.sheet_id = ${sheetId}`;
+  return row ?? null;
+}
+
+/** A line as far as a whole sheet is concerned with it. */
+export interface KnownRow {
+  line_id: number;
+  campaign_id: string;
+  campaign: string;
+  ad_group: string | null;
+  entity: string;
+  action: string;
+  group_key: string;
+  expression: string | null;
+  conflict_key: string;
+  state: string;
+  overtaken: boolean;
+  effect: Effect | null;
+  written: number;
+}
+
+/** Lines of a sheet that were written since: removed ones too, so that who knows the sheet can forget them. */
+export async function linesSince(
+  sql: Database,
+  accountId: number,
+  sheetId: number,
+  since: number,
+): Promise<KnownRow[]> {
+  // What is said before the first reading is of no use: lines taken off again are many.
+  const standing = since < 0 ? sql`and l.state <> 'removed'` : sql``;
+  return sql<KnownRow[]>`
+    select l.line_id, l.campaign_id, c.name as campaign, g.name as ad_group, l.entity, l.action, l.group_key,
+      l.expression, l.conflict_key, l.state, l.effect, l.written,
+      l.state = 'open' and l.action = 'update' and coalesce(${nowValue(sql)} <> coalesce(l.old_value, ''), false)
+        as overtaken
+    from line l ${withObjects(sql)}
+    where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.written > ${since} ${standing}`;
+}
+
+/** Open lines of a sheet whose live value is no longer the old value. */
+export async function overtakenLines(sql: Database, accountId: number, sheetId: number): Promise<number[]> {
+  const rows = await sql<{ line_id: number }[]>`
+    select l.line_id from line l ${withObjects(sql)}
+    where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.state = 'open' and l.action = 'update'
+      and ${nowValue(sql)} <> coalesce(l.old_value, '')`;
+  return rows.map(({ line_id }) => line_id);
+}
+
+/** Lines of the open sheet and how many of them conflict, counted where they are. */
+export async function countOpen(
+  sql: Database,
+  accountId: number,
+  sheetId: number,
+): Promise<{ lines: number; conflicts: number }> {
+  const [row] = await sql<{ lines: number; conflicts: number }[]>`
+    select coalesce(sum(n), 0)::int as lines, coalesce(sum(n) filter (where n > 1), 0)::int as conflicts
+    from (select count(*) as n from line
+      where account_id = ${accountId} and sheet_id = ${sheetId} and state = 'open' group by conflict_key) k`;
+  return row!;
+}
+
+export interface StateCounts {
+  lines: number;
+  applied: number;
+  refused: number;
+}
+
+/** How many lines of a sheet stand in which state. */
+export async function stateCounts(sql: Database, accountId: number, sheetId: number): Promise<StateCounts> {
+  const [row] = await sql<StateCounts[]>`
+    select count(*)::int as lines, count(*) filter (where state = 'applied')::int as applied,
+      count(*) filter (where state = 'refused')::int as refused
+    from line where account_id = ${accountId} and sheet_id = ${sheetId} and state <> 'removed'`;
+  return row!;
+}
+
+/** Applied lines of a sheet that touch terms or targets. */
+export async function touchedLines(sql: Database, accountId: number, sheetId: number): Promise<number[]> {
+  const rows = await sql<{ line_id: number }[]>`
+    select line_id from line where account_id = ${accountId} and sheet_id = ${sheetId} and state = 'applied'
+      and entity in ('target', 'negative')`;
+  return rows.map(({ line_id }) => line_id);
+}

@@ -1,0 +1,265 @@
+import { LRUCache } from 'lru-cache';
+import type { LineNumbers, LinePage, OpenSheet, PageEntry } from '../../answers/changes.ts';
+import { totalEffect, type TotalEffect } from '../../core/changes/lines.ts';
+import {
+  arrange,
+  entriesOf,
+  linesIn,
+  type ArrangedSheet,
+  type LineView,
+  type PlacedLine,
+} from '../../core/changes/sheet.ts';
+import type { Effect } from '../../core/effect/types.ts';
+import { addDays } from '../../core/metrics/days.ts';
+import { total } from '../../core/metrics/figures.ts';
+import { getAccount, settling } from '../account/index.ts';
+import { apart, db } from '../db/connection.ts';
+import { notFound } from '../errors.ts';
+import { seasonDays } from '../round/queries.ts';
+import { linesOfSheet, openSheetId } from './queries.ts';
+import { linesSince, overtakenLines, sheetVersion, type KnownRow } from './sheet.queries.ts';
+
+/**
+ * Sheets as they stand, kept in memory while nothing of them changes: which lines there are, in which order, what they
+ * do together. Lines themselves are read page by page.
+ */
+
+interface KnownLine extends PlacedLine {
+  conflict_key: string;
+  effect: Effect | null;
+}
+
+/** What is known of a sheet. Whoever asks for it brings it up to date; those who ask take turns. */
+class KnownSheet {
+  version = -1;
+  #data = -1;
+  #state = '';
+  #written = -1;
+  #lines = new Map<number, KnownLine>();
+  /** Open lines by what they set. */
+  #rivals = new Map<string, KnownLine[]>();
+  #names = new Map<string, string>();
+  #arranged: ArrangedSheet | null = null;
+  #effect: TotalEffect | null = null;
+  conflicts = 0;
+  overtaken = 0;
+
+  constructor(
+    readonly accountId: number,
+    readonly sheetId: number,
+  ) {}
+
+  get size(): number {
+    return this.#lines.size;
+  }
+
+  get effect(): TotalEffect {
+    return (this.#effect ??= totalEffect(this.#lines.values()));
+  }
+
+  get arranged(): ArrangedSheet {
+    return (this.#arranged ??= arrange([...this.#lines.values()]));
+  }
+
+  /** Reads what is new since it was last asked for. */
+  async refresh(): Promise<void> {
+    for (;;) {
+      const now = await sheetVersion(db(), this.accountId, this.sheetId);
+      if (!now) throw notFound(`sheet ${this.sheetId}`);
+      const same = now.version === this.version;
+      if (same && (now.data === this.#data || now.state !== 'open')) return;
+      // A sheet that leaves may have left lines behind: it is read anew.
+      if (now.state !== this.#state) this.#forget();
+      if (!same) this.#take(await linesSince(db(), this.accountId, this.sheetId, this.#written));
+      if (now.state === 'open' && now.data !== this.#data && this.#data >= 0) {
+        const behind = new Set(await overtakenLines(db(), this.accountId, this.sheetId));
+        for (const line of this.#lines.values()) line.overtaken = behind.has(line.line_id);
+      }
+      this.version = now.version;
+      this.#data = now.data;
+      this.#state = now.state;
+      this.#count();
+    }
+  }
+
+  #count(): void {
+    this.conflicts = 0;
+    this.overtaken = 0;
+    for (const line of this.#lines.values()) {
+      if (line.conflict) this.conflicts++;
+      if (line.overtaken) this.overtaken++;
+    }
+  }
+
+  #forget(): void {
+    this.#written = -1;
+    this.#data = -1;
+    this.#lines = new Map();
+    this.#rivals = new Map();
+    this.#arranged = null;
+  }
+
+  #take(rows: KnownRow[]): void {
+    for (const row of rows) {
+      this.#written = Math.max(this.#written, row.written);
+      const known = this.#lines.get(row.line_id);
+      if (known) this.#rival(known, false);
+      if (row.state === 'removed') {
+        if (this.#lines.delete(row.line_id)) this.#arranged = null;
+        continue;
+      }
+      if (known) {
+        known.state = row.state;
+        known.overtaken = row.overtaken;
+        known.effect = row.effect;
+        known.spend = row.effect?.spend ?? null;
+      } else {
+        this.#lines.set(row.line_id, this.#known(row));
+        this.#arranged = null;
+      }
+      this.#rival(this.#lines.get(row.line_id)!, row.state === 'open');
+    }
+    if (rows.length > 0) this.#effect = null;
+  }
+
+  /** Counts a line among the open ones that set the same, or no longer. */
+  #rival(line: KnownLine, open: boolean): void {
+    const others = (this.#rivals.get(line.conflict_key) ?? []).filter((one) => one !== line);
+    const now = open ? [...others, line] : others;
+    if (now.length > 0) this.#rivals.set(line.conflict_key, now);
+    else this.#rivals.delete(line.conflict_key);
+    line.conflict = false;
+    for (const one of now) one.conflict = now.length > 1;
+  }
+
+  #known(row: KnownRow): KnownLine {
+    return {
+      line_id: row.line_id,
+      campaign_id: row.campaign_id,
+      campaign: this.#name(row.campaign),
+      ad_group: row.ad_group === null ? null : this.#name(row.ad_group),
+      entity: row.entity,
+      action: row.action,
+      group_key: row.group_key,
+      expression: row.expression,
+      state: row.state,
+      conflict: false,
+      overtaken: row.overtaken,
+      spend: row.effect?.spend ?? null,
+      conflict_key: row.conflict_key,
+      effect: row.effect,
+    };
+  }
+
+  /** One text for a name that stands in thousands of lines. */
+  #name(name: string): string {
+    const known = this.#names.get(name);
+    if (known !== undefined) return known;
+    this.#names.set(name, name);
+    return name;
+  }
+}
+
+/** Bytes that one line takes here, about. */
+const lineBytes = 900;
+const kept = new LRUCache<string, { sheet: KnownSheet; turn: Promise<void> }>({
+  maxSize: 256 * 1024 * 1024,
+});
+
+/** A sheet as it stands now. */
+async function sheetNow(accountId: number, sheetId: number): Promise<KnownSheet> {
+  const key = `${accountId}|${sheetId}`;
+  const known = kept.get(key) ?? {
+    sheet: new KnownSheet(accountId, sheetId),
+    turn: Promise.resolve(),
+  };
+  const mine = known.turn.then(() => apart(() => known.sheet.refresh()));
+  known.turn = mine.catch(() => undefined);
+  kept.set(key, known, { size: 1 });
+  try {
+    await mine;
+  } catch (error) {
+    // Half of what is new may have been taken: nothing of it is known then.
+    kept.delete(key);
+    throw error;
+  }
+  kept.set(key, known, { size: 1 + known.sheet.size * lineBytes });
+  return known.sheet;
+}
+
+const weeks = new LRUCache<string, { spend: number; sales: number }>({ max: 50 });
+
+/** A week of the account as it runs: the last four settled weeks. */
+async function weekNow(accountId: number): Promise<{ spend: number; sales: number } | null> {
+  const account = await getAccount(db(), accountId);
+  const key = `${accountId}|${account.origin}|${account.data_version}`;
+  const known = weeks.get(key);
+  if (known) return known;
+  const { settledTo } = await settling(db(), account);
+  if (!settledTo) return null;
+  const from = addDays(settledTo, -27);
+  const days = (await seasonDays(db(), accountId, from)).filter(({ day }) => day <= settledTo);
+  const sums = total(days);
+  const week = { spend: sums.spend / 4, sales: sums.sales / 4 };
+  weeks.set(key, week);
+  return week;
+}
+
+/** The open sheet in figures: how many lines, what they should do per week, what stands in the way of sending. */
+export async function openSheet(accountId: number): Promise<OpenSheet> {
+  const sheetId = await openSheetId(db(), accountId);
+  const [sheet, week] = await Promise.all([sheetNow(accountId, sheetId), weekNow(accountId)]);
+  const { version, size, conflicts, overtaken, effect } = sheet;
+  return { sheetId, version, lines: size, conflicts, overtaken, effect, week };
+}
+
+/** Entries `from` to `from + count` of a view of a sheet. */
+export async function pageOf(
+  accountId: number,
+  sheetId: number,
+  view: LineView,
+  from: number,
+  count: number,
+): Promise<LinePage> {
+  const { version, arranged: sheet } = await sheetNow(accountId, sheetId);
+  const all = entriesOf(sheet, view);
+  const part = all.slice(from, from + count);
+  const lineIds = part.flatMap((entry) => ('line' in entry ? [sheet.lines[entry.line]!.line_id] : []));
+  const rows = await linesOfSheet(db(), accountId, sheetId, { lineIds });
+  const byId = new Map(rows.map((line) => [line.line_id, line]));
+  const entries = part.flatMap((entry): PageEntry[] => {
+    if ('head' in entry) return [entry];
+    const placed = sheet.lines[entry.line]!;
+    const line = byId.get(placed.line_id);
+    // Gone since the sheet was read: the next reading tells.
+    if (!line) return [];
+    const { conflict, overtaken } = placed;
+    return [
+      { line: { ...line, conflict, overtaken, harvest: sheet.groups[sheet.groupOf[entry.line]!]!.harvest } },
+    ];
+  });
+  const lines = all.reduce((sum, entry) => sum + Number('line' in entry), 0);
+  return { version, total: all.length, lines, entries };
+}
+
+/** A page of the open sheet. */
+export const openPage = async (
+  accountId: number,
+  view: LineView,
+  from: number,
+  count: number,
+): Promise<LinePage> => pageOf(accountId, await openSheetId(db(), accountId), view, from, count);
+
+/** The numbers of the lines of a group, or of all that a view of the open sheet shows. */
+export async function openNumbers(
+  accountId: number,
+  which: { group: string } | { view: LineView },
+): Promise<LineNumbers> {
+  const { version, arranged: sheet } = await sheetNow(accountId, await openSheetId(db(), accountId));
+  const at = 'group' in which ? sheet.groups.findIndex(({ key }) => key === which.group) : -1;
+  const chosen =
+    'view' in which
+      ? linesIn(sheet, which.view)
+      : [...sheet.lines.keys()].filter((i) => at >= 0 && sheet.groupOf[i] === at);
+  return { version, lineIds: chosen.map((i) => sheet.lines[i]!.line_id) };
+}

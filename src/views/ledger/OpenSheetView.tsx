@@ -1,0 +1,145 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useQueryClient } from '@tanstack/react-query';
+import { useSnackbar } from 'notistack';
+import { useState } from 'react';
+import type { LineNumbers, OpenSheet, SheetLine } from '../../answers/changes.ts';
+import { count, counted, decimal, money, signedMoney } from '../../core/metrics/format.ts';
+import { at } from '../../ui/address.ts';
+import { get, send } from '../../ui/api.ts';
+import { setUrl } from '../../ui/hooks/useUrlState.ts';
+import { useSeason, useSheet } from '../../ui/shell/data.ts';
+import { useUndo } from '../../ui/shell/undo.ts';
+import { LineFilters, useLineView } from './LineFilters.tsx';
+import { OpenLines, type Meant } from './OpenLines.tsx';
+
+/** The numbers of the lines meant; an error where they are not those that were seen. */
+async function numbersOf(meant: Meant): Promise<number[]> {
+  if ('line' in meant) return [meant.line.line_id];
+  const { key, lines, title } = meant.group;
+  const { lineIds } = await get<LineNumbers>(`/api/sheet/numbers?group=${encodeURIComponent(key)}`);
+  if (lineIds.length === lines) return lineIds;
+  throw new Error(
+    `${title} had ${counted(lines, 'line')} and has ${count(lineIds.length)} now: somebody changed the sheet. Nothing was done; look at it again.`,
+  );
+}
+
+/** The open sheet: what waits to be sent or carried over, line by line. */
+export function OpenSheetView() {
+  const sheet = useSheet();
+  const season = useSeason();
+  const view = useLineView();
+  const queries = useQueryClient();
+  const push = useUndo((state) => state.push);
+  const { enqueueSnackbar } = useSnackbar();
+  const [busy, setBusy] = useState(false);
+  const data = sheet.data;
+
+  const act = async (work: () => Promise<string | null>) => {
+    setBusy(true);
+    try {
+      const message = await work();
+      if (message) enqueueSnackbar(message);
+    } catch (error) {
+      enqueueSnackbar((error as Error).message, { variant: 'error', autoHideDuration: 8000 });
+    } finally {
+      setBusy(false);
+      void queries.invalidateQueries({ queryKey: ['sheet'] });
+      void queries.invalidateQueries({ queryKey: ['ledger'] });
+    }
+  };
+  const onRemove = (meant: Meant, label: string) =>
+    void act(async () => {
+      const lineIds = await numbersOf(meant);
+      await send('POST', '/api/sheet/lines', { lineIds });
+      push({ kind: 'remove', label, lineIds });
+      return `${label}. ctrl z puts it back.`;
+    });
+  const onEdit = (line: SheetLine, change: { newValue?: string; rebase?: boolean }) =>
+    void act(async () => {
+      await send('POST', `/api/sheet/lines/${line.line_id}`, { ...change, version: line.version });
+      return null;
+    });
+  const onSend = () =>
+    void act(async () => {
+      const { sheetId } = await send<{ sheetId: number }>('POST', '/api/sheet/send', { lines: data?.lines });
+      setUrl({ sheet: String(sheetId) }, true);
+      return null;
+    });
+  const onCarried = (meant: Meant | null) =>
+    void act(async () => {
+      const done = await send<{ sheetId: number; lines: number; left: number }>(
+        'POST',
+        '/api/sheet/carried',
+        { lineIds: meant === null ? null : await numbersOf(meant), lines: data?.lines },
+      );
+      void queries.invalidateQueries();
+      if (done.left === 0) setUrl({ sheet: String(done.sheetId) }, true);
+      return `${counted(done.lines, 'line')} noted as applied, as sheet ${done.sheetId}.`;
+    });
+
+  if (!data) {
+    return (
+      <Box sx={{ p: 4 }}>
+        <Typography>{sheet.isError ? sheet.error.message : 'Opening the sheet.'}</Typography>
+        {sheet.isError && <Button onClick={() => void sheet.refetch()}>Try again</Button>}
+      </Box>
+    );
+  }
+  const source = season.data?.account.source ?? 'the marketplace';
+  const none = data.lines === 0;
+  const blocked = busy || data.conflicts > 0;
+  return (
+    <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column' }}>
+      <Box sx={{ px: 2, py: 1.5, display: 'flex', gap: 2, alignItems: 'center' }}>
+        <Typography sx={{ flex: 1, fontSize: 14 }} data-testid="sheet-sentence">
+          {none
+            ? 'The open sheet is empty. Accept findings in Round; they gather here until you send them or carry them over.'
+            : sentence(data)}
+        </Typography>
+        {!none && (
+          <>
+            <Button href={at(`/api/ledger/${data.sheetId}/export`)} download>
+              Export as CSV
+            </Button>
+            {source === 'files' ? (
+              <Button variant="contained" disabled={blocked} onClick={() => onCarried(null)}>
+                Mark {counted(data.lines, 'line')} as applied
+              </Button>
+            ) : (
+              <Button variant="contained" disabled={blocked} onClick={onSend}>
+                Send {counted(data.lines, 'line')} to {source}
+              </Button>
+            )}
+          </>
+        )}
+      </Box>
+      {!none && (
+        <>
+          <LineFilters
+            view={view}
+            counts={{ all: data.lines, conflicts: data.conflicts, overtaken: data.overtaken }}
+          />
+          <OpenLines
+            view={view}
+            onRemove={onRemove}
+            onEdit={onEdit}
+            {...(source === 'files' ? { onApplied: onCarried } : {})}
+          />
+        </>
+      )}
+    </Box>
+  );
+}
+
+const sentence = ({ lines, effect, conflicts, overtaken }: OpenSheet) => (
+  <>
+    <b>{counted(lines, 'line')}</b> should change spend by <b>{signedMoney(effect.spend)}</b> ±{' '}
+    {money(effect.spendSpread)} and sales by <b>{signedMoney(effect.sales)}</b> ± {money(effect.salesSpread)}{' '}
+    a week, by {decimal(effect.orders)} orders
+    {effect.profit !== null && `, ad profit by ${signedMoney(effect.profit)}`}.
+    {conflicts > 0 && ` ${counted(conflicts, 'line')} conflict: keep one of each before sending.`}
+    {overtaken > 0 && ` ${count(overtaken)} have been overtaken by another change.`}
+  </>
+);

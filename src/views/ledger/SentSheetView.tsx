@@ -1,0 +1,152 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useSnackbar } from 'notistack';
+import { useEffect } from 'react';
+import type { SheetDetail, SheetEffect } from '../../answers/changes.ts';
+import { count, counted, money } from '../../core/metrics/format.ts';
+import { at } from '../../ui/address.ts';
+import { get, send } from '../../ui/api.ts';
+import { longDay } from '../../ui/days.ts';
+import { useJob, type JobView } from '../../ui/hooks/useJob.ts';
+import { JobProgress } from '../../ui/JobProgress.tsx';
+import { useUndo } from '../../ui/shell/undo.ts';
+import { LineFilters, useLineView } from './LineFilters.tsx';
+import { SentLines } from './SentLines.tsx';
+
+/** A sheet that has left, or is on its way: what came back, and what happened before and after. */
+export function SentSheetView({ sheetId }: { sheetId: number }) {
+  const queries = useQueryClient();
+  const { enqueueSnackbar } = useSnackbar();
+  const push = useUndo((state) => state.push);
+  const view = useLineView();
+  const detail = useQuery({
+    queryKey: ['ledger', sheetId],
+    queryFn: () => get<SheetDetail>(`/api/ledger/${sheetId}`),
+  });
+  const state = detail.data?.sheet.state;
+  const sending = state === 'sending';
+  useEffect(() => {
+    // A short sheet can be sent before anybody hears of its job: its flag is fetched whenever it is seen to be sent.
+    if (state === 'sent') void queries.invalidateQueries({ queryKey: ['season'] });
+  }, [state, queries]);
+  const jobs = useQuery({
+    queryKey: ['jobs', sheetId, sending],
+    queryFn: () => get<{ jobs: (JobView & { payload: { sheetId?: number } })[] }>('/api/jobs'),
+    enabled: sending,
+  });
+  const jobId =
+    jobs.data?.jobs.find((job) => job.kind === 'send' && job.payload.sheetId === sheetId)?.job_id ?? null;
+  const job = useJob(sending ? jobId : null, (ended) => {
+    if (ended.state === 'done') {
+      const { applied, refused } = ended.result as { applied: number; refused: number };
+      enqueueSnackbar(
+        `${counted(applied, 'line')} applied${refused > 0 ? `, ${count(refused)} refused` : ''}.`,
+      );
+    }
+    void queries.invalidateQueries();
+  });
+  const data = detail.data;
+  if (!data) {
+    return (
+      <Box sx={{ p: 4 }}>
+        <Typography>{detail.isError ? detail.error.message : 'Opening the sheet.'}</Typography>
+        {detail.isError && <Button onClick={() => void detail.refetch()}>Try again</Button>}
+      </Box>
+    );
+  }
+  const { lines, applied, refused } = data.counts;
+
+  const call = async (path: string, body: unknown, done: (lines: number) => string, undo: boolean) => {
+    try {
+      const answer = await send<{ lines: number; groups?: string[] }>(
+        'POST',
+        `/api/ledger/${sheetId}/${path}`,
+        body,
+      );
+      if (undo && answer.groups) push({ kind: 'accept', label: 'revert', groups: answer.groups });
+      enqueueSnackbar(done(answer.lines));
+    } catch (error) {
+      enqueueSnackbar((error as Error).message, { variant: 'error', autoHideDuration: 8000 });
+    }
+    void queries.invalidateQueries();
+  };
+  const revert = (lineIds: number[] | null) =>
+    void call(
+      'revert',
+      { lineIds },
+      (made) =>
+        made === 0
+          ? 'The sheet takes that back already.'
+          : `${count(made)} reverting line${made === 1 ? '' : 's'} on the open sheet.`,
+      true,
+    );
+  const stopped = sending && job?.state === 'failed';
+  return (
+    <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column' }}>
+      <Box sx={{ px: 2, py: 1.5, display: 'flex', gap: 1.5, alignItems: 'center' }}>
+        <Box sx={{ flex: 1, fontSize: 14 }} data-testid="sent-sentence">
+          {sending && job && !stopped && <JobProgress job={job} title="Sending" cancellable={false} />}
+          {stopped && (
+            <Typography color="error" variant="body2">
+              {job.message} Lines that went through are kept; going on applies nothing twice.
+            </Typography>
+          )}
+          {!sending && (
+            <>
+              <b>
+                {count(applied)} of {counted(lines, 'line')} applied
+              </b>
+              {data.sheet.sent_on && ` on ${longDay(data.sheet.sent_on)}`}
+              {refused > 0 && `, ${count(refused)} refused`}.{' '}
+              <BeforeAndAfter sheetId={sheetId} detail={data} />
+            </>
+          )}
+        </Box>
+        {stopped && (
+          <Button variant="contained" onClick={() => void call('resume', {}, () => 'Going on.', false)}>
+            Go on sending
+          </Button>
+        )}
+        {refused > 0 && (
+          <Button
+            onClick={() =>
+              void call('repair', {}, (back) => `${counted(back, 'line')} back on the open sheet.`, false)
+            }
+          >
+            Repair {count(refused)} refused
+          </Button>
+        )}
+        {!sending && (
+          <Button href={at(`/api/ledger/${sheetId}/export`)} download>
+            Export as CSV
+          </Button>
+        )}
+        {!sending && applied > 0 && <Button onClick={() => revert(null)}>Revert the sheet</Button>}
+      </Box>
+      <LineFilters view={view} counts={{ all: lines, refused }} />
+      <SentLines sheetId={sheetId} view={view} onRevert={(lineId) => revert([lineId])} />
+    </Box>
+  );
+}
+
+/** What everything that the sheet touched did before and after; said once it has been added up. */
+function BeforeAndAfter({ sheetId, detail: { windows, days } }: { sheetId: number; detail: SheetDetail }) {
+  const sums = useQuery({
+    queryKey: ['ledger', sheetId, 'effect'],
+    queryFn: () => get<{ effect: SheetEffect | null }>(`/api/ledger/${sheetId}/effect`),
+    enabled: windows !== null,
+  });
+  if (!windows) return <>Before and after appear once days after sending have settled.</>;
+  const effect = sums.data?.effect;
+  const touched = `What they touch, ${counted(days, 'settled day')} each side: `;
+  if (!effect) return <>{touched + (sums.isError ? sums.error.message : 'adding up.')}</>;
+  const { before, after } = effect;
+  return (
+    <>
+      {touched}
+      {`spend ${money(before.spend)} before, ${money(after.spend)} after; sales ${money(before.sales)} before, ${money(after.sales)} after.`}
+    </>
+  );
+}
