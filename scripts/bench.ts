@@ -6,6 +6,7 @@ import { exploreAccount, exploreTables } from './bench/explore.ts';
 import { loadMillion } from './bench/load-million.ts';
 import { memoryOf, type Measure } from './bench/measure.ts';
 import { pageWeights } from './bench/pages.ts';
+import { manyReaders } from './bench/readers.ts';
 import { scrollFindings } from './bench/scroll.ts';
 import { largeScenario, largeSheet } from './bench/sheet.ts';
 import { coverageOfMillion, wordsOfMillion, wordyTerms } from './bench/terms.ts';
@@ -110,6 +111,7 @@ try {
       ratio: median / 2,
       aim: 'under 2 s',
     });
+    for (const measure of await manyReaders(app)) print(measure);
     await app.stop();
     await quayside.stop();
   }

@@ -6,4 +6,5 @@ export const checks: readonly [name: string, args: string[]][] = [
   ['Types', ['tsc', '--noEmit']],
   ['Pages', ['astro', 'check', '--silent', '--minimumFailingSeverity=warning']],
   ['Doors', ['depcruise', 'src', 'market', 'demo', 'scripts', 'lab', '--config', '.dependency-cruiser.cjs']],
+  ['What nobody uses', ['knip', '--no-progress']],
 ];

@@ -4,7 +4,9 @@ import { openedAccount } from './account/index.ts';
 import { isOutOfRange, isUnreachable, together } from './db/connection.ts';
 import { notFound, ServiceError } from './errors.ts';
 import { once } from './idempotency.ts';
+import { keptAnswer } from './kept-answers.ts';
 import { log } from './log.ts';
+import { noteWrite, stampOf } from './stamp.ts';
 
 /** What endpoints share: checking what comes in, problem details on the way out, answers kept under their key. */
 
@@ -108,6 +110,38 @@ export const reads =
     }
   };
 
+/** An answer under all that it depends on: its call, and everything of the account. */
+async function keptFor(
+  { request, url }: APIContext,
+  accountId: number,
+  body: string,
+  make: () => Promise<unknown>,
+): Promise<Response> {
+  const key = [accountId, url.pathname, url.search, body, await stampOf(accountId)].join('\n');
+  return keptAnswer(request, key, async () => {
+    const result = await make();
+    return typeof result === 'string' ? result : JSON.stringify(result);
+  });
+}
+
+/**
+ * A call that reads, whose answer is kept while nothing of the account changes: for what many ask, and what is long in
+ * the making. The handler answers with a value, or with its JSON as text.
+ */
+export const readsKept =
+  (handler: (call: Call<undefined>) => Promise<unknown>): APIRoute =>
+  async (context) => {
+    try {
+      const accountId = await accountIn(context);
+      const query = queryOf(context);
+      return await keptFor(context, accountId, '', () =>
+        handler({ accountId, body: undefined, context, query }),
+      );
+    } catch (error) {
+      return failure(error);
+    }
+  };
+
 /** Bodies of calls: the largest honest one names sixty thousand findings. Files come in as streams. */
 const mostBytes = 8 * 1024 * 1024;
 
@@ -160,6 +194,21 @@ export const asks =
     }
   };
 
+/** As `asks`, kept as with `readsKept`. */
+export const asksKept =
+  <T>(schema: Joi.Schema<T>, handler: (call: Call<T>) => Promise<unknown>): APIRoute =>
+  async (context) => {
+    try {
+      const accountId = await accountIn(context);
+      const text = await textOf(context.request);
+      const body = bodyOf(schema, text);
+      const query = queryOf(context);
+      return await keptFor(context, accountId, text, () => handler({ accountId, body, context, query }));
+    } catch (error) {
+      return failure(error);
+    }
+  };
+
 /**
  * A call that changes something: its body is checked; the change and its answer, kept under the call's Idempotency-Key,
  * stand together or not at all.
@@ -167,8 +216,9 @@ export const asks =
 export const writes =
   <T>(schema: Joi.Schema<T>, handler: (call: Call<T>) => Promise<unknown>): APIRoute =>
   async (context) => {
+    let accountId = 0;
     try {
-      const accountId = await accountIn(context);
+      accountId = await accountIn(context);
       const text = await textOf(context.request);
       const body = bodyOf(schema, text);
       const query = queryOf(context);
@@ -181,5 +231,7 @@ export const writes =
       return json(await once(accountId, key, `${context.request.method} ${context.url.pathname}`, text, run));
     } catch (error) {
       return failure(error);
+    } finally {
+      noteWrite(accountId);
     }
   };

@@ -56,7 +56,8 @@ const negatives = { scope: 'campaign', ids: ['1'], texts: ['free'], matchType: '
 /** One right call of every kind; nothing in them sends, fetches or lets time pass. */
 const templates: Template[] = [
   { method: 'GET', path: 'season' },
-  { method: 'GET', path: 'round', query: window },
+  { method: 'GET', path: 'round', query: { ...window, offset: '0', limit: '20' } },
+  { method: 'GET', path: 'round/queue', query: window },
   { method: 'GET', path: 'round/why', query: { ...window, key: 'bid:1' } },
   {
     method: 'POST',

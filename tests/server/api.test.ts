@@ -171,3 +171,71 @@ test('a week later theta is steered once, with its reason; fetching again steers
   await waitForJob(stack.url, again.jobId);
   expect(await account()).toEqual(steered);
 });
+
+describe('answers that many ask for', () => {
+  const queue = (headers: Record<string, string> = {}) =>
+    fetch(`${stack.url}/api/1/round/queue?from=2026-10-18&to=2026-11-16`, { headers });
+  const tagOf = async () => {
+    const answer = await queue();
+    await answer.text();
+    return answer.headers.get('etag')!;
+  };
+
+  test('the queue is the round without its workings; a part of the round is that part', async () => {
+    const round = await callApi<Round>(stack.url, 'GET', '/api/1/round?from=2026-10-18&to=2026-11-16');
+    const { findings: rows } = (await (await queue()).json()) as {
+      findings: { key: string; targetAcos: number }[];
+    };
+    expect(rows.map(({ key }) => key)).toEqual(round.findings.map(({ key }) => key));
+    expect(rows.map(({ targetAcos }) => targetAcos)).toEqual(
+      round.findings.map(({ working }) => working.targetAcos),
+    );
+    expect(rows[0]).not.toHaveProperty('working');
+    const part = await callApi<Round>(
+      stack.url,
+      'GET',
+      '/api/1/round?from=2026-10-18&to=2026-11-16&offset=7&limit=5',
+    );
+    expect(part.findings).toEqual(round.findings.slice(7, 12));
+  });
+
+  test('packed for who takes that, and not sent again to who has it', async () => {
+    const first = await queue({ 'accept-encoding': 'gzip' });
+    expect(first.headers.get('content-encoding')).toBe('gzip');
+    expect(first.headers.get('vary')).toBe('accept-encoding');
+    const etag = first.headers.get('etag')!;
+    const plain = await queue({ 'accept-encoding': 'identity' });
+    expect(plain.headers.get('content-encoding')).toBeNull();
+    expect(await plain.text()).toBe(await first.text());
+    const again = await queue({ 'if-none-match': etag });
+    expect([again.status, await again.text()]).toEqual([304, '']);
+  });
+
+  test('told anew after each thing that changes it: a decision, the sheet, a goal; and the old again once it is undone', async () => {
+    const begun = await tagOf();
+    const { findings, window } = await callApi<Round>(stack.url, 'GET', '/api/1/round');
+    const keys = findings
+      .filter(({ proposal }) => proposal.kind === 'bid')
+      .slice(0, 2)
+      .map(({ key }) => key);
+    const seen = new Set([begun]);
+    const changed = async () => {
+      const tag = await tagOf();
+      expect(seen.has(tag)).toBe(false);
+      seen.add(tag);
+    };
+    await callApi(stack.url, 'POST', '/api/1/round/decide', { keys, decision: 'later', days: 7 });
+    await changed();
+    await callApi(stack.url, 'POST', '/api/1/round/decide', { keys, decision: null });
+    expect(await tagOf()).toBe(begun);
+    const accepted = await callApi<{ groups: string[] }>(stack.url, 'POST', '/api/1/round/accept', {
+      ...window,
+      keys,
+    });
+    await changed();
+    await callApi(stack.url, 'POST', '/api/1/sheet/undo', { groups: accepted.groups });
+    expect(await tagOf()).toBe(begun);
+    expect((await put({ scope: 'account', key: '', targetAcos: 0.31 })).status).toBe(200);
+    await changed();
+  });
+});

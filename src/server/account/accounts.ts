@@ -32,8 +32,6 @@ export async function firstAccount(last: string | undefined): Promise<number | n
   return known?.accountId ?? null;
 }
 
-export type AccountsAnswer = Awaited<ReturnType<typeof listAccounts>>;
-
 /** Makes an account. A marketplace is asked first: one that does not answer is told before anything is made. */
 export async function makeAccount(call: AccountCall): Promise<{ accountId: number }> {
   let { currency, timeZone } = call;
@@ -73,8 +71,6 @@ export async function accountSettings(accountId: number) {
     connected: connection !== undefined,
   };
 }
-
-export type AccountSettings = Awaited<ReturnType<typeof accountSettings>>;
 
 export async function changeSettings(
   accountId: number,

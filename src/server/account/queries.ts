@@ -142,3 +142,13 @@ export async function sightsOf(
   return sql`
     select day, age, orders from day_sight where account_id = ${accountId} and kind = 'targets-daily'`;
 }
+
+/** All versions of an account and of its sheets that have not left, as one text. */
+export async function versionsOf(sql: Database, accountId: number): Promise<string> {
+  const [row] = await sql<{ versions: string }[]>`
+    select concat_ws('|', origin, today, data_version, goals_version, lanes_version, structure_version,
+      (select string_agg(s.sheet_id || ':' || s.version, ' ' order by s.sheet_id) from sheet s
+        where s.account_id = a.account_id and s.state <> 'sent')) as versions
+    from account a where account_id = ${accountId}`;
+  return row?.versions ?? '';
+}

@@ -66,8 +66,6 @@ function saidOf(row: ThetaRow, { target_acos, above_one }: GoalRow) {
   };
 }
 
-export type GoalsAnswer = Awaited<ReturnType<typeof goalsOf>>;
-
 export async function setGoal(accountId: number, call: GoalCall): Promise<void> {
   const sql = db();
   if (call.bidFloor !== null && call.bidCeiling !== null && call.bidFloor > call.bidCeiling) {

@@ -10,7 +10,7 @@ import {
 import { ofDays, type Loader, type Merged } from './loader.ts';
 import { Names, targetLine } from './names.ts';
 import type { Values } from './read.ts';
-import { copyInto, copyText, inPieces } from './staging.ts';
+import { copyInto, copyText, inPieces } from '../db/copy.ts';
 
 /** What a file says of one day. */
 export interface DayCount {

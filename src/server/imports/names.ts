@@ -1,5 +1,5 @@
 import { textOf, type Values } from './read.ts';
-import { copyText } from './staging.ts';
+import { copyText } from '../db/copy.ts';
 
 /** Names met in a file: each gets a number when it is first met. */
 export class Names {

@@ -4,7 +4,8 @@ import { mergeObjects, mergeTerms, makeStaging } from './merge.queries.ts';
 import { inBatches, type Loader } from './loader.ts';
 import { Names, targetLine } from './names.ts';
 import type { RowCheck, Values } from './read.ts';
-import { copyInto, copyText, makeStaged, stageRows } from './staging.ts';
+import { copyInto, copyText } from '../db/copy.ts';
+import { makeStaged, stageRows } from './staging.ts';
 
 /** Files that tell sums of a span of days. They count in windows that hold the whole span (formats). */
 

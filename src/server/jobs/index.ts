@@ -5,6 +5,7 @@ import { afterwards, connect, db, isUnreachable, type Database } from '../db/con
 import { config } from '../config.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { log } from '../log.ts';
+import { noteWrite } from '../stamp.ts';
 import {
   beat,
   finishJob,
@@ -72,8 +73,10 @@ async function attempt(accountId: number, jobId: string): Promise<void> {
   const sql = db();
   const job = await startJob(sql, accountId, jobId, holder);
   if (!job) return;
-  const end = (state: 'done' | 'failed', result: unknown, message: string | null) =>
-    finishJob(sql, job, holder, state, result, message);
+  const end = (state: 'done' | 'failed', result: unknown, message: string | null) => {
+    noteWrite(accountId);
+    return finishJob(sql, job, holder, state, result, message);
+  };
   if (job.starts > mostStarts) {
     const message = `It was begun ${mostStarts} times and never came to an end. ${leftBehind[job.kind]}`;
     return end('failed', { code: 'never_ends' }, message);
@@ -115,6 +118,8 @@ function handled(sql: Database, job: Job): Promise<unknown> {
     const now = performance.now();
     if (!important && now - last < 200) return;
     last = now;
+    // Parts of it may stand already.
+    noteWrite(job.account_id);
     if (!(await noteProgress(sql, job, holder, values))) throw new Cancelled();
   };
   return handler({ sql, job, progress });

@@ -56,8 +56,6 @@ export async function laneMapOf(accountId: number, window: Window) {
   };
 }
 
-export type LaneMapAnswer = Awaited<ReturnType<typeof laneMapOf>>;
-
 /** Puts a whole set in the place of the one before; null goes back to what the account proposes. All or nothing. */
 export async function saveLanes(accountId: number, lanes: Lane[] | null): Promise<void> {
   if (lanes !== null) {

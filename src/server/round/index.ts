@@ -5,6 +5,7 @@ import { total } from '../../core/metrics/figures.ts';
 import { sentenceOf, workingOf } from '../../core/round/explain.ts';
 import type { Finding } from '../../core/round/types.ts';
 import { getAccount, settling } from '../account/index.ts';
+import type { Account } from '../account/queries.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
@@ -32,7 +33,7 @@ const mostKeptBytes = 512 * 1024 * 1024;
 const kept = new LRUCache<string, Promise<Judged | null>>({ maxSize: mostKeptBytes });
 
 const sizeOf = (judged: Judged | null): number =>
-  1 + (judged?.findings.reduce((sum, text) => sum + text.length * 2, 0) ?? 0);
+  [...(judged?.findings ?? []), ...(judged?.rows ?? [])].reduce((sum, text) => sum + text.length * 2, 1);
 
 let pool: Piscina<JudgeOrder, Judged | null> | null = null;
 
@@ -59,11 +60,21 @@ async function judgeInWorker(order: JudgeOrder): Promise<Judged | null> {
   }
 }
 
+/** All that the judgement of a window depends on. */
+const judgedKey = (account: Account, window: Window): string =>
+  [
+    account.account_id,
+    account.origin,
+    window.from,
+    window.to,
+    account.data_version,
+    account.goals_version,
+    account.lanes_version,
+  ].join('|');
+
 /** The judged account for a window, from memory when nothing changed. */
 export async function judged(accountId: number, window: Window): Promise<Judged> {
-  const account = await getAccount(db(), accountId);
-  const { data_version, goals_version, lanes_version } = account;
-  const key = [accountId, window.from, window.to, data_version, goals_version, lanes_version].join('|');
+  const key = judgedKey(await getAccount(db(), accountId), window);
   let pending = kept.get(key);
   if (!pending) {
     pending = judgeInWorker({ databaseUrl: config.databaseUrl, accountId, window });
@@ -97,24 +108,14 @@ export async function windowOf(accountId: number, from: string | null, to: strin
   return windowEnding(settledTo ?? account.today, 30);
 }
 
-/** The findings of a window that wait for a decision, worth most first. */
-export interface Round extends Omit<Judged, 'keys' | 'findings'> {
-  findings: Finding[];
-  /** How many wait, of those here. */
-  left: number;
-  later: number;
-  skipped: number;
-  onSheet: number;
-}
-
-/** The round as JSON (`Round`): findings that wait for a decision, worth most first. */
-export async function roundOf(accountId: number, window: Window): Promise<string> {
-  const { keys, findings, ...about } = await judged(accountId, window);
+/** The head of a round without its end, and which of the judged findings wait. */
+async function waitingOf(accountId: number, judgement: Judged): Promise<{ head: string; waiting: number[] }> {
+  const { keys, findings: _findings, rows: _rows, ...about } = judgement;
   const decisions = new Map(
     (await decisionsOf(db(), accountId, about.today)).map((row) => [row.finding_key, row.decision]),
   );
   const onSheet = new Set(await openFindingKeys(db(), accountId));
-  const waiting: string[] = [];
+  const waiting: number[] = [];
   let later = 0;
   let skipped = 0;
   keys.forEach((key, i) => {
@@ -122,10 +123,29 @@ export async function roundOf(accountId: number, window: Window): Promise<string
     if (onSheet.has(key)) return;
     if (decision === 'later') later++;
     else if (decision === 'skipped') skipped++;
-    else waiting.push(findings[i]!);
+    else waiting.push(i);
   });
   const head = JSON.stringify({ ...about, left: waiting.length, later, skipped, onSheet: onSheet.size });
-  return `${head.slice(0, -1)},"findings":[${waiting.join(',')}]}`;
+  return { head: head.slice(0, -1), waiting };
+}
+
+/** A part of the round as JSON: findings that wait for a decision, worth most first, each with its whole working. */
+export async function roundOf(
+  accountId: number,
+  window: Window,
+  { offset, limit }: { offset: number; limit: number },
+): Promise<string> {
+  const judgement = await judged(accountId, window);
+  const { head, waiting } = await waitingOf(accountId, judgement);
+  const part = waiting.slice(offset, offset + limit).map((i) => judgement.findings[i]!);
+  return `${head},"findings":[${part.join(',')}]}`;
+}
+
+/** All that waits as JSON (`QueueAnswer`), as queues show it. */
+export async function queueOf(accountId: number, window: Window): Promise<string> {
+  const judgement = await judged(accountId, window);
+  const { head, waiting } = await waitingOf(accountId, judgement);
+  return `${head},"findings":[${waiting.map((i) => judgement.rows[i]!).join(',')}]}`;
 }
 
 /** Findings by their keys, with the judged account; keys that are none of this window are left out. */
@@ -183,8 +203,6 @@ export async function whyOf(accountId: number, window: Window, key: string) {
     ),
   };
 }
-
-export type Why = Awaited<ReturnType<typeof whyOf>>;
 
 /** Skips findings, or puts them off for some days. */
 export async function decideFindings(

@@ -145,13 +145,6 @@ export async function targetSeason(
     where account_id = ${accountId} and day >= ${from} and target_id = ${targetId}::bigint order by day`;
 }
 
-/** Every theta of a scope, oldest first. */
-export async function thetaHistory(sql: Database, accountId: number): Promise<ThetaRow[]> {
-  return sql<ThetaRow[]>`
-    select scope, key, day, theta, target_acos, reason, expected_acos, in_force, outcome from theta
-    where account_id = ${accountId} order by scope, key, day`;
-}
-
 export async function bidSteps(
   sql: Database,
   accountId: number,

@@ -1,5 +1,6 @@
 import { joinQueues, judgeTargets, judgeTerms, surroundingsOf } from '../../core/round/judge.ts';
 import { noticesOf } from '../../core/round/notices.ts';
+import { queueRow } from '../../core/round/queue.ts';
 import type { Finding } from '../../core/round/types.ts';
 import type { Day, Window } from '../../core/metrics/days.ts';
 import { total, type Sums } from '../../core/metrics/figures.ts';
@@ -23,6 +24,8 @@ export interface Judged {
   /** Findings as JSON, in their order, and their keys: as text they change threads and go out without being rebuilt. */
   keys: string[];
   findings: string[];
+  /** The same as queues show them (`QueueRow`). */
+  rows: string[];
   /** How many there are of each queue; here are those worth most. */
   counts: Record<Finding['queue'], number>;
   adGroups: Record<
@@ -77,6 +80,7 @@ export default async function judge(order: JudgeOrder): Promise<Judged | null> {
     window: loaded.settled,
     keys: findings.map(({ key }) => key),
     findings: findings.map((finding) => asText.get(finding) ?? JSON.stringify(finding)),
+    rows: findings.map((finding) => JSON.stringify(queueRow(finding))),
     counts,
     adGroups: Object.fromEntries(
       [...input.adGroups].map(([id, { name, campaignId, campaign, sku, enabled }]) => [

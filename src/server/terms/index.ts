@@ -45,8 +45,6 @@ export async function coverageOf(accountId: number, window: Window, text: string
   };
 }
 
-export type CoverageAnswer = Awaited<ReturnType<typeof coverageOf>>;
-
 /** A hint of how like a term's words are to what is sold; null where there is nothing to compare. */
 export async function likenessOf(accountId: number, window: Window, sku: string | null, term: string) {
   if (sku === null) return null;
@@ -81,8 +79,6 @@ export async function conflictsOf(accountId: number, window: Window) {
     onSheet: all.filter(({ key }) => onSheet.has(key)).length,
   };
 }
-
-export type ConflictsAnswer = Awaited<ReturnType<typeof conflictsOf>>;
 
 /** Puts the repairs of conflicts onto the sheet, one group each. */
 export async function acceptConflicts(accountId: number, window: Window, keys: string[]): Promise<Accepted> {
@@ -122,5 +118,3 @@ export async function appearancesOf(
   if (!answer) throw noFigures();
   return { ...answer, windows };
 }
-
-export type AppearancesAnswer = Awaited<ReturnType<typeof appearancesOf>>;

@@ -37,8 +37,6 @@ export async function negativesOf(accountId: number, window: Window) {
   return { negatives, places: await placeRows(db(), accountId), lists: await listRows(db(), accountId) };
 }
 
-export type NegativesAnswer = Awaited<ReturnType<typeof negativesOf>>;
-
 /** The terms that would flow again without a negative. */
 export async function wouldFlow(accountId: number, window: Window, id: string) {
   const terms = await termsEngine().wouldFlow(await editionOf(accountId), withComparison(window), id);

@@ -274,7 +274,7 @@ const QueueRow = memo(
           {percent(acos(row.sums))}
         </div>
         <div role="cell">
-          <Whisker interval={row.working.interval} target={row.working.targetAcos} verdict={row.verdict} />
+          <Whisker interval={row.interval} target={row.targetAcos} verdict={row.verdict} />
           <div className={`verdict ${row.verdict}`}>{verdictWords[row.verdict]}</div>
         </div>
         <div role="cell" className={isAdjusting ? 'wide' : undefined}>

@@ -1,5 +1,4 @@
 import type { GuardName } from '../../core/bids/guards.ts';
-import { usualResponse } from '../../core/effect/response.ts';
 import { describe, expect, test } from 'vitest';
 import { filterRows, heldCounts, proposalKind, sortRows, type Filter } from './filter.ts';
 import type { Row } from './types.ts';
@@ -9,40 +8,18 @@ const row = (key: string, more: Partial<Row> = {}): Row => ({
   key,
   queue: 'terms',
   subject: key,
-  targetId: 't',
   targetKind: 'keyword',
   matchType: 'broad',
   target: 'airlock lids',
   adGroupId: 'g',
   campaignId: 'c',
   sku: 'LID',
-  sums: { impressions: 10, clicks: 5, spend: 2e6, orders: 1, units: 1, sales: 20e6 },
+  sums: { clicks: 5, spend: 2e6, orders: 1, sales: 20e6 },
   verdict: 'under',
   proposal: { kind: 'wait', moreClicks: 4, obstacle: null },
-  effect: { clicks: 0, spend: 0, orders: 0, sales: 0, salesLow: 0, salesHigh: 0, profit: null },
   worth: 0,
-  n: 5,
-  y: 1,
-  seen: { clicks: 5, orders: 1, spend: 2e6 },
-  working: {
-    prior: { mu: 0.1, strength: 40, doubt: 0 },
-    levels: [],
-    weekClicks: 7,
-    response: usualResponse,
-    gamma: { shape: 5, rate: 45 },
-    value: 20e6,
-    cpc: 4e5,
-    targetAcos: 0.3,
-    goalScope: 'account',
-    goalKey: '',
-    theta: 0.4,
-    modifier: 1,
-    rho: 0.7,
-    over: null,
-    interval: null,
-    quiet: false,
-    margin: null,
-  },
+  targetAcos: 0.3,
+  interval: null,
   ...more,
 });
 

@@ -1,27 +1,13 @@
+import type { QueueAnswer } from '../../answers/round.ts';
 import type { Adjustment } from '../../core/changes/lines.ts';
 import type { Sums } from '../../core/metrics/figures.ts';
 import type { Step } from '../../core/round/explain.ts';
+import type { QueueRow } from '../../core/round/queue.ts';
 import type { Finding } from '../../core/round/types.ts';
 
-export type Row = Finding;
+export type Row = QueueRow;
 
-export interface RoundAnswer {
-  today: string;
-  settledTo: string | null;
-  window: { from: string; to: string } | null;
-  findings: Row[];
-  left: number;
-  counts: Record<'terms' | 'targets', number>;
-  later: number;
-  skipped: number;
-  onSheet: number;
-  targets: number;
-  terms: number;
-  adGroups: Record<string, { name: string; campaignId: string; campaign: string; sku: string | null }>;
-  products: Record<string, string>;
-  /** What is odd about the account, in sentences. */
-  notices: string[];
-}
+export type RoundAnswer = QueueAnswer;
 
 export interface WhyAnswer {
   finding: Finding;

@@ -14,7 +14,7 @@ export function useRound(window: Window | null) {
   const queryKey = ['round', window?.from, window?.to];
   const round = useQuery({
     queryKey,
-    queryFn: () => get<RoundAnswer>(`/api/round?from=${window!.from}&to=${window!.to}`),
+    queryFn: () => get<RoundAnswer>(`/api/round/queue?from=${window!.from}&to=${window!.to}`),
     enabled: window !== null,
     staleTime: 60_000,
   });

@@ -1,4 +1,4 @@
-import { reads } from '../../../server/http.ts';
+import { readsKept } from '../../../server/http.ts';
 import { seasonOf } from '../../../server/round/index.ts';
 
-export const GET = reads(({ accountId }) => seasonOf(accountId));
+export const GET = readsKept(({ accountId }) => seasonOf(accountId));

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { rowOf } from '../../../../server/explore/index.ts';
-import { check, reads } from '../../../../server/http.ts';
+import { check, readsKept } from '../../../../server/http.ts';
 import { windowOf } from '../../../../server/round/index.ts';
 
 const schema = Joi.object<{ level: 'targets' | 'terms'; key: string }>({
@@ -11,7 +11,7 @@ const schema = Joi.object<{ level: 'targets' | 'terms'; key: string }>({
 });
 
 /** One target or term: what is believed of it, its season, windows and relations (?level&key&from&to). */
-export const GET = reads(async ({ accountId, query }) => {
+export const GET = readsKept(async ({ accountId, query }) => {
   const { level, key } = check(schema, { level: query.get('level'), key: query.get('key') });
   const window = await windowOf(accountId, query.get('from'), query.get('to'));
   return rowOf(accountId, level, key, window);

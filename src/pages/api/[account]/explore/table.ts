@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { tableKeys } from '../../../../server/explore/door.ts';
 import { tableOf, type TableRequest } from '../../../../server/explore/index.ts';
-import { asks } from '../../../../server/http.ts';
+import { asksKept } from '../../../../server/http.ts';
 
 const schema = Joi.object<TableRequest & { offset: number; limit: number }>({
   ...tableKeys,
@@ -10,6 +10,6 @@ const schema = Joi.object<TableRequest & { offset: number; limit: number }>({
 });
 
 /** Rows of one level that match, sorted; with the number, totals and spend of all of them. Changes nothing. */
-export const POST = asks(schema, ({ accountId, body: { offset, limit, ...request } }) =>
+export const POST = asksKept(schema, ({ accountId, body: { offset, limit, ...request } }) =>
   tableOf(accountId, request, offset, limit),
 );

@@ -3,7 +3,7 @@ import type { Window } from '../../../../core/metrics/days.ts';
 import { tableKeys } from '../../../../server/explore/door.ts';
 import { trendOf, type TableRequest } from '../../../../server/explore/index.ts';
 import type { Only } from '../../../../server/explore/engine.ts';
-import { asks } from '../../../../server/http.ts';
+import { asksKept } from '../../../../server/http.ts';
 
 const schema = Joi.object<TableRequest & { span: Window; only: Only | null }>({
   ...tableKeys,
@@ -17,6 +17,6 @@ const schema = Joi.object<TableRequest & { span: Window; only: Only | null }>({
 });
 
 /** Sums by day of all rows that match, of some of them, or of all others. Changes nothing. */
-export const POST = asks(schema, ({ accountId, body: { span, only, ...request } }) =>
+export const POST = asksKept(schema, ({ accountId, body: { span, only, ...request } }) =>
   trendOf(accountId, request, span, only),
 );

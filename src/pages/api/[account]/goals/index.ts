@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { stances } from '../../../../core/bids/guards.ts';
-import { check, reads, writes } from '../../../../server/http.ts';
+import { check, readsKept, writes } from '../../../../server/http.ts';
 import { goalsOf, removeGoal, setGoal, type GoalCall } from '../../../../server/goals/index.ts';
 
 const scope = Joi.string().valid('account', 'product', 'campaign').required();
@@ -15,7 +15,7 @@ const schema = Joi.object<GoalCall>({
   aboveOne: Joi.boolean(),
 });
 
-export const GET = reads(({ accountId }) => goalsOf(accountId));
+export const GET = readsKept(({ accountId }) => goalsOf(accountId));
 
 /** Sets a goal: target ACOS as a share, floor and ceiling in micros. */
 export const PUT = writes(schema, ({ accountId, body }) => setGoal(accountId, body));

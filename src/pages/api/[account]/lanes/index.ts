@@ -1,10 +1,10 @@
-import { reads, writes } from '../../../../server/http.ts';
+import { readsKept, writes } from '../../../../server/http.ts';
 import { laneSet } from '../../../../server/lanes/door.ts';
 import { laneMapOf, saveLanes } from '../../../../server/lanes/index.ts';
 import { windowOf } from '../../../../server/round/index.ts';
 
 /** The lanes in force with what went down each in a window (?from&to), and the ad groups of the map. */
-export const GET = reads(async ({ accountId, query }) =>
+export const GET = readsKept(async ({ accountId, query }) =>
   laneMapOf(accountId, await windowOf(accountId, query.get('from'), query.get('to'))),
 );
 

@@ -1,8 +1,8 @@
-import { reads } from '../../../../server/http.ts';
+import { readsKept } from '../../../../server/http.ts';
 import { whyOf, windowOf } from '../../../../server/round/index.ts';
 
 /** One finding with its sentence, working, season, windows and relations (?key&from&to). */
-export const GET = reads(async ({ accountId, query }) => {
+export const GET = readsKept(async ({ accountId, query }) => {
   const window = await windowOf(accountId, query.get('from'), query.get('to'));
   return whyOf(accountId, window, query.get('key') ?? '');
 });

@@ -1,4 +1,4 @@
 import { openSheet } from '../../../../server/changes/index.ts';
-import { reads } from '../../../../server/http.ts';
+import { readsKept } from '../../../../server/http.ts';
 
-export const GET = reads(({ accountId }) => openSheet(accountId));
+export const GET = readsKept(({ accountId }) => openSheet(accountId));

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { asks } from '../../../../server/http.ts';
+import { asksKept } from '../../../../server/http.ts';
 import { windowOf } from '../../../../server/round/index.ts';
 import { sku, windowKeys, type WindowCall } from '../../../../server/terms/door.ts';
 import { appearancesOf } from '../../../../server/terms/index.ts';
@@ -14,6 +14,8 @@ const schema = Joi.object<
 });
 
 /** Terms that appeared for the first time in the window, and terms that stopped. */
-export const POST = asks(schema, async ({ accountId, body: { from, to, comparison, sku: product, most } }) =>
-  appearancesOf(accountId, await windowOf(accountId, from, to), comparison, product, most),
+export const POST = asksKept(
+  schema,
+  async ({ accountId, body: { from, to, comparison, sku: product, most } }) =>
+    appearancesOf(accountId, await windowOf(accountId, from, to), comparison, product, most),
 );

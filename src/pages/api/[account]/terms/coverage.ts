@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { asks } from '../../../../server/http.ts';
+import { asksKept } from '../../../../server/http.ts';
 import { windowOf } from '../../../../server/round/index.ts';
 import { windowKeys, type WindowCall } from '../../../../server/terms/door.ts';
 import { coverageOf } from '../../../../server/terms/index.ts';
@@ -10,6 +10,6 @@ const schema = Joi.object<WindowCall & { term: string }>({
 });
 
 /** What the account would do with a term: what catches and blocks it, in which order and why. */
-export const POST = asks(schema, async ({ accountId, body }) =>
+export const POST = asksKept(schema, async ({ accountId, body }) =>
   coverageOf(accountId, await windowOf(accountId, body.from, body.to), body.term),
 );

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { asks } from '../../../../server/http.ts';
+import { asksKept } from '../../../../server/http.ts';
 import { windowOf } from '../../../../server/round/index.ts';
 import { sku, windowKeys, type WindowCall } from '../../../../server/terms/door.ts';
 import { likenessOf } from '../../../../server/terms/index.ts';
@@ -11,6 +11,6 @@ const schema = Joi.object<WindowCall & { sku: string | null; term: string }>({
 });
 
 /** How like a term's words are to a product: a hint. */
-export const POST = asks(schema, async ({ accountId, body }) => ({
+export const POST = asksKept(schema, async ({ accountId, body }) => ({
   likeness: await likenessOf(accountId, await windowOf(accountId, body.from, body.to), body.sku, body.term),
 }));

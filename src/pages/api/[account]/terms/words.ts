@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { asks, writes } from '../../../../server/http.ts';
+import { asksKept, writes } from '../../../../server/http.ts';
 import { windowOf } from '../../../../server/round/index.ts';
 import { sku, windowKeys, words, type WindowCall } from '../../../../server/terms/door.ts';
 import { wordSorts } from '../../../../server/terms/words-engine.ts';
@@ -18,7 +18,7 @@ const schema = Joi.object<WindowCall & WordsCall>({
 });
 
 /** Sequences of one to three words with their sums and verdicts. */
-export const POST = asks(schema, async ({ accountId, body: { from, to, ...call } }) =>
+export const POST = asksKept(schema, async ({ accountId, body: { from, to, ...call } }) =>
   wordsOf(accountId, await windowOf(accountId, from, to), call),
 );
 

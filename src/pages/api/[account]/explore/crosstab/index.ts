@@ -1,9 +1,9 @@
 import Joi from 'joi';
 import { crossTabKeys, type CrossTabCall } from '../../../../../server/explore/door.ts';
 import { crossTabOf } from '../../../../../server/explore/index.ts';
-import { asks } from '../../../../../server/http.ts';
+import { asksKept } from '../../../../../server/http.ts';
 
 const schema = Joi.object<CrossTabCall>(crossTabKeys);
 
 /** Sums by two dimensions, with totals both ways; every ratio is for the caller to take from the sums of its cell. */
-export const POST = asks(schema, ({ accountId, body }) => crossTabOf(accountId, body, body));
+export const POST = asksKept(schema, ({ accountId, body }) => crossTabOf(accountId, body, body));

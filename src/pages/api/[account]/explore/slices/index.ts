@@ -2,7 +2,7 @@ import Joi from 'joi';
 import type { SliceBody } from '../../../../../core/explore/slices.ts';
 import { tableKeys } from '../../../../../server/explore/door.ts';
 import { saveSlice, slicesOf } from '../../../../../server/explore/slices.ts';
-import { reads, writes } from '../../../../../server/http.ts';
+import { readsKept, writes } from '../../../../../server/http.ts';
 
 const { level, columns, where, sort, descending } = tableKeys;
 const schema = Joi.object<{ name: string; body: SliceBody }>({
@@ -11,7 +11,7 @@ const schema = Joi.object<{ name: string; body: SliceBody }>({
 });
 
 /** All slices: those that come with Mowing, then the saved ones. */
-export const GET = reads(({ accountId }) => slicesOf(accountId));
+export const GET = readsKept(({ accountId }) => slicesOf(accountId));
 
 /** Saves a slice under its name. */
 export const POST = writes(schema, ({ accountId, body: { name, body } }) => saveSlice(accountId, name, body));

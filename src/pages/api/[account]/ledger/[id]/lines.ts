@@ -1,9 +1,9 @@
 import { pageWanted } from '../../../../../server/changes/door.ts';
 import { sentPage } from '../../../../../server/changes/index.ts';
-import { numberIn, reads } from '../../../../../server/http.ts';
+import { numberIn, readsKept } from '../../../../../server/http.ts';
 
 /** A page of a sheet, each applied line with before and after. */
-export const GET = reads(({ accountId, context, query }) => {
+export const GET = readsKept(({ accountId, context, query }) => {
   const { view, from, count } = pageWanted(query);
   return sentPage(accountId, numberIn(context, 'id', 'sheet'), view, from, count);
 });

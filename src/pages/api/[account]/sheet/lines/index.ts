@@ -1,10 +1,10 @@
 import Joi from 'joi';
 import { pageWanted } from '../../../../../server/changes/door.ts';
 import { openPage, removeOpenLines, restoreOpenLines } from '../../../../../server/changes/index.ts';
-import { reads, writes } from '../../../../../server/http.ts';
+import { readsKept, writes } from '../../../../../server/http.ts';
 
 /** A page of the open sheet. */
-export const GET = reads(({ accountId, query }) => {
+export const GET = readsKept(({ accountId, query }) => {
   const { view, from, count } = pageWanted(query);
   return openPage(accountId, view, from, count);
 });

@@ -1,11 +1,11 @@
 import Joi from 'joi';
-import { reads, writes } from '../../../../../server/http.ts';
+import { readsKept, writes } from '../../../../../server/http.ts';
 import { windowOf } from '../../../../../server/round/index.ts';
 import { windowKeys, type WindowCall } from '../../../../../server/terms/door.ts';
 import { acceptConflicts, conflictsOf } from '../../../../../server/terms/index.ts';
 
 /** What stands in its own way, with what it costs a week (?from&to). */
-export const GET = reads(async ({ accountId, query }) =>
+export const GET = readsKept(async ({ accountId, query }) =>
   conflictsOf(accountId, await windowOf(accountId, query.get('from'), query.get('to'))),
 );
 

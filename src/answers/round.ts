@@ -1,0 +1,27 @@
+import type { Day, Window } from '../core/metrics/days.ts';
+import type { QueueRow } from '../core/round/queue.ts';
+
+/** What endpoints of the round answer. */
+
+/** The findings of a window that wait for a decision, worth most first, as queues show them. */
+export interface QueueAnswer {
+  today: Day;
+  settledTo: Day | null;
+  /** The part of the window that was judged; null when nothing of it is settled yet. */
+  window: Window | null;
+  findings: QueueRow[];
+  /** How many wait, of those here. */
+  left: number;
+  /** How many there are of each queue, those beyond what is told included. */
+  counts: Record<QueueRow['queue'], number>;
+  later: number;
+  skipped: number;
+  onSheet: number;
+  targets: number;
+  terms: number;
+  adGroups: Record<string, { name: string; campaignId: string; campaign: string; sku: string | null }>;
+  /** Titles by SKU. */
+  products: Record<string, string>;
+  /** What is odd about the account, in sentences. */
+  notices: string[];
+}
