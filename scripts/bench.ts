@@ -111,7 +111,7 @@ try {
       ratio: median / 2,
       aim: 'under 2 s',
     });
-    for (const measure of await manyReaders(app)) print(measure);
+    for await (const measure of manyReaders(app)) print(measure);
     await app.stop();
     await quayside.stop();
   }

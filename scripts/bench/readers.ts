@@ -12,12 +12,14 @@ interface Call {
   body?: object;
 }
 
+interface Findings {
+  window: { from: string; to: string };
+  findings: { key: string; proposal: { kind: string } }[];
+}
+
 /** What people do who look: each place is opened as its page opens it. */
 async function callsOf(app: Running): Promise<Call[][]> {
-  const { window, findings } = await callApi<{
-    window: { from: string; to: string };
-    findings: { key: string }[];
-  }>(app.url, 'GET', '/api/1/round');
+  const { window, findings } = await callApi<Findings>(app.url, 'GET', '/api/1/round');
   const span = `from=${window.from}&to=${window.to}`;
   const comparison = { from: '2026-09-18', to: '2026-10-17' };
   const table = (level: string, sort: string, where: object | null = null): Call => ({
@@ -95,14 +97,41 @@ function ask(url: string, { path, body }: Call, known: Map<string, string>): Pro
 const at = (times: number[], share: number): number =>
   times[Math.min(times.length - 1, Math.floor(times.length * share))]!;
 
-/** A hundred people look at the demo account for a minute, each a second after what they saw. */
-export async function manyReaders(app: Running): Promise<Measure[]> {
+/** Somebody who works meanwhile: every three seconds something goes onto the sheet or comes off it. */
+async function worker(app: Running, until: number): Promise<void> {
+  const { window, findings } = await callApi<Findings>(app.url, 'GET', '/api/1/round');
+  const keys = findings.filter(({ proposal }) => proposal.kind === 'bid').map(({ key }) => key);
+  for (let step = 0; performance.now() < until; step++) {
+    const body = { ...window, keys: [keys[step % keys.length]!] };
+    const { groups } = await callApi<{ groups: string[] }>(app.url, 'POST', '/api/1/round/accept', body);
+    await sleep(3 * think);
+    await callApi(app.url, 'POST', '/api/1/sheet/undo', { groups });
+    await sleep(3 * think);
+  }
+}
+
+/** A hundred people look at the demo account for a minute, each a second after what they saw; then while one works. */
+export async function* manyReaders(app: Running): AsyncGenerator<Measure, void, undefined> {
   const places = await callsOf(app);
   const alone: number[] = [];
   // Everything has been asked for once: that is what a minute of a hundred people is about.
   for (const calls of [...places, ...places])
     for (const call of calls) alone.push(await ask(app.url, call, new Map()));
-  const warm = alone.slice(alone.length / 2).sort((a, b) => a - b);
+  const warm = at(
+    alone.slice(alone.length / 2).sort((a, b) => a - b),
+    0.95,
+  );
+  yield await minute(app, places, 'readers-100', warm);
+  const until = performance.now() + seconds * 1000;
+  const [measure] = await Promise.all([
+    minute(app, places, 'readers-100-and-one-who-works', warm),
+    worker(app, until),
+  ]);
+  yield measure;
+  agent.destroy();
+}
+
+async function minute(app: Running, places: Call[][], name: string, alone: number): Promise<Measure> {
   const times: number[] = [];
   const byPath = new Map<string, number[]>();
   let errors = 0;
@@ -115,8 +144,8 @@ export async function manyReaders(app: Running): Promise<Measure[]> {
         try {
           const took = await ask(app.url, call, known);
           times.push(took);
-          const name = call.path.split('?')[0]!;
-          byPath.set(name, [...(byPath.get(name) ?? []), took]);
+          const path = call.path.split('?')[0]!.replace('/api/1/', '');
+          byPath.set(path, [...(byPath.get(path) ?? []), took]);
         } catch {
           errors++;
         }
@@ -125,11 +154,10 @@ export async function manyReaders(app: Running): Promise<Measure[]> {
     }
   };
   await Promise.all(Array.from({ length: readers }, (_, number) => reader(number)));
-  agent.destroy();
   times.sort((a, b) => a - b);
   const slowest = [...byPath]
-    .map(([name, list]) => ({
-      name,
+    .map(([path, list]) => ({
+      path,
       p95: at(
         list.sort((a, b) => a - b),
         0.95,
@@ -137,16 +165,14 @@ export async function manyReaders(app: Running): Promise<Measure[]> {
     }))
     .sort((a, b) => b.p95 - a.p95)
     .slice(0, 3)
-    .map(({ name, p95 }) => `${name.replace('/api/1/', '')} ${Math.round(p95)}`);
+    .map(({ path, p95 }) => `${path} ${Math.round(p95)}`);
   const p95 = at(times, 0.95);
-  return [
-    {
-      name: 'readers-100',
-      value: p95,
-      unit: `ms, 95th of ${times.length} answers (median ${Math.round(at(times, 0.5))}, 99th ${Math.round(at(times, 0.99))}, ${errors} errors; slowest: ${slowest.join(', ')})`,
-      reference: `the same calls by one reader (95th ${Math.round(at(warm, 0.95))} ms)`,
-      ratio: p95 / at(warm, 0.95),
-      aim: 'under 300 ms, no error',
-    },
-  ];
+  return {
+    name,
+    value: p95,
+    unit: `ms, 95th of ${times.length} answers (median ${Math.round(at(times, 0.5))}, 99th ${Math.round(at(times, 0.99))}, ${errors} errors; slowest: ${slowest.join(', ')})`,
+    reference: `the same calls by one reader (95th ${Math.round(alone)} ms)`,
+    ratio: p95 / alone,
+    aim: 'under 300 ms, no error',
+  };
 }

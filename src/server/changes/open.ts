@@ -68,7 +68,8 @@ export async function addLines(
     const key = `${row.conflict_key}|${row.action}|${row.new_value}`;
     if (same.has(key)) continue;
     same.add(key);
-    fresh.push({ ...row, sheet_id: sheetId });
+    row.sheet_id = sheetId;
+    fresh.push(row);
   }
   return insertLines(tx, accountId, fresh);
 }

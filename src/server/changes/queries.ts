@@ -121,8 +121,8 @@ export async function insertLines(tx: Transaction, accountId: number, lines: New
   if (lines.length === 0) return [];
   // Numbers are drawn first: COPY tells none, and writes tens of thousands of lines in a second.
   const [drawn] = await tx<{ ids: string }[]>`
-    select string_agg(nextval(pg_get_serial_sequence('line', 'line_id'))::text, ',') as ids
-    from generate_series(1, ${lines.length}::int)`;
+    with numbers as materialized (select pg_get_serial_sequence('line', 'line_id')::regclass as own)
+    select string_agg(nextval(own)::text, ',') as ids from numbers, generate_series(1, ${lines.length}::int)`;
   const ids = drawn!.ids.split(',').map(Number);
   const now = new Date().toISOString();
   const texts = lines.map((line, i) => {

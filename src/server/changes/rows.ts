@@ -6,7 +6,11 @@ export const rowOf = (
   draft: LineDraft,
   more: Pick<NewLine, 'sheet_id' | 'group_key' | 'finding_key' | 'proposed_by' | 'reverts'>,
 ): NewLine => ({
-  ...more,
+  sheet_id: more.sheet_id,
+  group_key: more.group_key,
+  finding_key: more.finding_key,
+  proposed_by: more.proposed_by,
+  reverts: more.reverts,
   action: draft.action,
   entity: draft.entity,
   object_id: draft.objectId,

@@ -15,4 +15,5 @@ create index line_sheet_written on line (account_id, sheet_id, written);
 drop index line_sheet;
 
 -- What conflicts on a sheet is read from here without the lines themselves.
+drop index line_conflict;
 create index line_open_conflict on line (account_id, sheet_id, conflict_key) where state = 'open';
