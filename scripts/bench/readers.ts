@@ -61,8 +61,9 @@ async function callsOf(app: Running): Promise<Call[][]> {
 const agent = new Agent({ keepAlive: true, maxSockets: 200 });
 
 /** One call as a browser makes it: it takes packed answers and says which it has already. */
-function ask(url: string, { path, body }: Call, known: Map<string, string>): Promise<number> {
+function ask(url: string, call: Call, known: Map<string, string>): Promise<number> {
   const began = performance.now();
+  const { path, body } = call;
   return new Promise((resolve, reject) => {
     const tag = known.get(path);
     const sent = request(
@@ -88,7 +89,12 @@ function ask(url: string, { path, body }: Call, known: Map<string, string>): Pro
         });
       },
     );
-    sent.on('error', reject);
+    sent.on('error', (error) => {
+      // A connection that was about to be closed: browsers ask again on another one.
+      if (sent.reusedSocket && (error as { code?: string }).code === 'ECONNRESET')
+        ask(url, call, known).then(resolve, reject);
+      else reject(error);
+    });
     sent.on('timeout', () => sent.destroy(new Error(`${path}: no answer`)));
     sent.end(body ? JSON.stringify(body) : undefined);
   });
@@ -146,8 +152,8 @@ async function minute(app: Running, places: Call[][], name: string, alone: numbe
           times.push(took);
           const path = call.path.split('?')[0]!.replace('/api/1/', '');
           byPath.set(path, [...(byPath.get(path) ?? []), took]);
-        } catch {
-          errors++;
+        } catch (error) {
+          if (errors++ === 0) process.stderr.write(`${String(error)}\n`);
         }
       }
       await sleep(think);
