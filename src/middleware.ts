@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { defineMiddleware } from 'astro:middleware';
 import { openedAccount } from './server/account/index.ts';
+import { isUnreachable } from './server/db/connection.ts';
 import { ServiceError } from './server/errors.ts';
 import { contentPolicy, methods } from './server/guard.ts';
 import { problem, unreachable } from './server/http.ts';
@@ -25,7 +26,9 @@ export const onRequest = defineMiddleware(async ({ request, locals, url, cookies
       await start();
     } catch (error) {
       log.warn({ error }, 'the server cannot start yet');
-      return unreachable();
+      if (isUnreachable(error)) return unreachable();
+      const message = `Mowing cannot start: ${(error as Error).message}. Was this database made by another version? Nothing was changed.`;
+      return problem(503, 'cannot_start', message);
     }
   }
   const nonce = randomBytes(18).toString('base64');

@@ -1,13 +1,15 @@
 import { db } from './db/connection.ts';
 import { jobsAreUp } from './jobs/index.ts';
 import { marketplaceState } from './marketplace/index.ts';
-import { start } from './start.ts';
+import { start, startProblem } from './start.ts';
 
 export interface Health {
   ok: boolean;
   database: 'up' | 'out of reach';
   /** Migrations are done and the queue of jobs is at work. */
   jobs: 'up' | 'not started';
+  /** Why it is not at work though its database is there. */
+  problem: string | null;
   /** Its being away stops fetching and sending, nothing else. */
   marketplace: 'up' | 'out of reach' | 'none';
 }
@@ -28,5 +30,5 @@ export async function healthOf(): Promise<Health> {
   if (database === 'up') await within(start(), undefined);
   const jobs = jobsAreUp() ? 'up' : 'not started';
   const marketplace = await within<Health['marketplace']>(marketplaceState(), 'out of reach');
-  return { ok: database === 'up' && jobs === 'up', database, jobs, marketplace };
+  return { ok: database === 'up' && jobs === 'up', database, jobs, problem: startProblem(), marketplace };
 }

@@ -1,4 +1,5 @@
 import { runSend } from './changes/send.ts';
+import { isUnreachable } from './db/connection.ts';
 import { migrate } from './db/migrate.ts';
 import { runAdvance, runFetch } from './fetching/index.ts';
 import { runLoad } from './imports/index.ts';
@@ -8,6 +9,10 @@ import { handleJobs, startJobs } from './jobs/index.ts';
 import { steerThetas } from './round/steering.ts';
 
 let started: Promise<void> | null = null;
+let problem: string | null = null;
+
+/** Why the server could not be brought up though its database is there; null when nothing is known against it. */
+export const startProblem = (): string | null => problem;
 
 /** Brings the server up once: migrations, the account, jobs that a stopped server left. Fails while Postgres is away. */
 export function start(): Promise<void> {
@@ -23,8 +28,12 @@ export function start(): Promise<void> {
     });
     await startJobs();
     keepHouse();
+    problem = null;
   })();
   // The next call tries again.
-  started.catch(() => (started = null));
+  started.catch((error: Error) => {
+    started = null;
+    problem = isUnreachable(error) ? null : error.message;
+  });
   return started;
 }

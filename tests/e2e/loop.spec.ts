@@ -128,7 +128,7 @@ test('fetch, decide with the keyboard, send, let a week pass, see the effect, re
   await linesOnSheet(page, /^1 line on the sheet/);
   await page.getByRole('link', { name: 'Check and send' }).click();
   await page.getByRole('button', { name: 'Send 1 line to Quayside' }).click();
-  await expect(page.getByTestId('sent-sentence')).toContainText('1 of 1 lines applied on 28 Nov 2026');
+  await expect(page.getByTestId('sent-sentence')).toContainText('1 of 1 line applied on 28 Nov 2026');
   const reverted = bids(await structureOf(stack.quayside));
   expect(reverted.get(changed[0]![0])).toBe(old.get(changed[0]![0]));
 

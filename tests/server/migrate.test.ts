@@ -5,6 +5,7 @@ import { expect, test } from 'vitest';
 import { config } from '../../src/server/config.ts';
 import { connect } from '../../src/server/db/connection.ts';
 import { migrate } from '../../src/server/db/migrate.ts';
+import { spawnApplication } from '../../scripts/lib/processes.ts';
 import { makeDatabase } from '../support/stack.ts';
 
 test('a database of the first version goes on to the newest with what it holds, once', async () => {
@@ -38,6 +39,32 @@ test('a database of the first version goes on to the newest with what it holds, 
     ]);
     expect(await sql`select clicks from term_day`).toMatchObject([{ clicks: 3 }]);
   } finally {
+    await sql.end();
+  }
+});
+
+test('a database of another version is told as that, by health and by every call, and is left as it is', async () => {
+  const url = await makeDatabase();
+  await migrate(url);
+  const sql = connect(url, 1);
+  await sql`update migration set md5 = 'another' where version = 7`;
+  const application = await spawnApplication({ MOWING_DATABASE_URL: url });
+  try {
+    const ask = async (path: string) =>
+      fetch(`${application.url}${path}`).catch(() => null as Response | null);
+    await expect.poll(async () => (await ask('/api/health'))?.status, { timeout: 20_000 }).toBe(503);
+    await expect
+      .poll(async () => (await (await ask('/api/health'))!.json()) as object)
+      .toMatchObject({ ok: false, database: 'up', problem: expect.stringContaining('[7]') as string });
+    const answer = (await ask('/api/accounts'))!;
+    expect(answer.status).toBe(503);
+    expect(await answer.json()).toMatchObject({
+      code: 'cannot_start',
+      detail: expect.stringContaining('another version') as string,
+    });
+    expect(await sql`select 1 from migration where md5 = 'another'`).toHaveLength(1);
+  } finally {
+    await application.stop();
     await sql.end();
   }
 });

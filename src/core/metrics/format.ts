@@ -23,6 +23,10 @@ export const counted = (value: number, one: string, many = `${one}s`): string =>
 /** At most one decimal: weighted counts and expected orders. */
 export const decimal = (value: number): string => short.format(value);
 
+/** The same with a sign; for changes. */
+export const signedDecimal = (value: number): string =>
+  `${value < 0 ? '−' : '+'}${short.format(Math.abs(value))}`;
+
 export const significant = (value: number): string => three.format(value);
 
 /** A share as per cent: whole from 10 % on. "no sales" for an infinite ACOS, a dash for none. */

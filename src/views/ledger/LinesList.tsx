@@ -47,7 +47,7 @@ export function LinesList<Line extends SheetLine>(props: LinesListProps<Line>) {
   const virtual = useVirtualizer({
     count: total,
     getScrollElement: () => scroller.current,
-    estimateSize: () => 44,
+    estimateSize: () => 36,
     overscan: 12,
     scrollPaddingStart: 30,
     // What is being edited stays, however far one scrolls.
@@ -124,7 +124,7 @@ export function LinesList<Line extends SheetLine>(props: LinesListProps<Line>) {
           alignItems: 'start',
           borderTop: 1,
           borderColor: 'divider',
-          minHeight: 42,
+          minHeight: 32,
         },
         '& [role=row][aria-selected=true]': {
           bgcolor: (theme) => theme.palette.roles.wash,
@@ -184,7 +184,7 @@ export function LinesList<Line extends SheetLine>(props: LinesListProps<Line>) {
               ) : entry && 'head' in entry ? (
                 props.head(entry.head)
               ) : (
-                <Box role="cell" aria-busy sx={{ height: 42, px: 2, color: 'text.secondary' }}>
+                <Box role="cell" aria-busy sx={{ height: 32, px: 2, color: 'text.secondary' }}>
                   …
                 </Box>
               )}

@@ -130,14 +130,19 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
   const editable = line.field === 'bid' && line.action !== 'archive';
   // Lines of a harvest go together.
   const single = !line.harvest;
-  const place = line.ad_group ?? 'whole campaign';
+  const adGroup = line.ad_group ?? 'whole campaign';
+  // Many ad groups are called as their campaign is: the head above has said it.
+  const parts = [...(inPlace ? [] : [line.campaign]), ...(adGroup === line.campaign ? [] : [adGroup])];
+  const place = parts.join(', ');
   return (
     <>
       <Box role="cell" sx={{ minWidth: 0 }}>
         <Box sx={{ fontWeight: 600, overflowWrap: 'anywhere' }}>{line.expression}</Box>
-        <Typography variant="caption" color="text.secondary">
-          {inPlace || line.ad_group === line.campaign ? place : `${line.campaign}, ${place}`}
-        </Typography>
+        {place !== '' && (
+          <Typography variant="caption" color="text.secondary">
+            {place}
+          </Typography>
+        )}
       </Box>
       <Box role="cell">
         {whatOf(line)}

@@ -5,7 +5,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useState } from 'react';
 import type { LineNumbers, OpenSheet, SheetLine } from '../../answers/changes.ts';
-import { count, counted, decimal, money, signedMoney } from '../../core/metrics/format.ts';
+import { count, counted, money, signedDecimal, signedMoney } from '../../core/metrics/format.ts';
 import { at } from '../../ui/address.ts';
 import { get, send } from '../../ui/api.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
@@ -137,7 +137,7 @@ const sentence = ({ lines, effect, conflicts, overtaken }: OpenSheet) => (
   <>
     <b>{counted(lines, 'line')}</b> should change spend by <b>{signedMoney(effect.spend)}</b> ±{' '}
     {money(effect.spendSpread)} and sales by <b>{signedMoney(effect.sales)}</b> ± {money(effect.salesSpread)}{' '}
-    a week, by {decimal(effect.orders)} orders
+    a week, by {signedDecimal(effect.orders)} orders
     {effect.profit !== null && `, ad profit by ${signedMoney(effect.profit)}`}.
     {conflicts > 0 && ` ${counted(conflicts, 'line')} conflict: keep one of each before sending.`}
     {overtaken > 0 && ` ${count(overtaken)} have been overtaken by another change.`}

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import type { Window } from '../../core/metrics/days.ts';
-import { decimal, money, percent, signedMoney, significant } from '../../core/metrics/format.ts';
+import { signedDecimal, money, percent, signedMoney, significant } from '../../core/metrics/format.ts';
 import { get } from '../../ui/api.ts';
 import { AcosCurve } from '../../ui/charts/AcosCurve.tsx';
 import { SeasonChart } from '../../ui/charts/SeasonChart.tsx';
@@ -180,11 +180,10 @@ function Expected({ effect }: { effect: Effect }) {
   const { spreads, before } = effect;
   const between = (value: number, spread: number | null | undefined, text: (value: number) => string) =>
     spread == null ? '' : `${text(value - eighty * spread)} to ${text(value + eighty * spread)}`;
-  const plain = (value: number) => `${value < 0 ? '−' : '+'}${decimal(Math.abs(value))}`;
   const rows: [string, string, string][] = [
-    ['clicks', plain(effect.clicks), between(effect.clicks, spreads?.clicks, plain)],
+    ['clicks', signedDecimal(effect.clicks), between(effect.clicks, spreads?.clicks, signedDecimal)],
     ['spend', signedMoney(effect.spend), between(effect.spend, spreads?.spend, signedMoney)],
-    ['orders', plain(effect.orders), between(effect.orders, spreads?.orders, plain)],
+    ['orders', signedDecimal(effect.orders), between(effect.orders, spreads?.orders, signedDecimal)],
     ['sales', signedMoney(effect.sales), between(effect.sales, spreads?.sales, signedMoney)],
   ];
   if (effect.profit !== null)
