@@ -42,16 +42,18 @@ describe('the order of a sheet', () => {
     const harvest = { group_key: 'h', action: 'create', expression: 'Wide Lid' };
     const sheet = arrange([
       line(1, { campaign: 'A', campaign_id: '1' }),
-      line(2, { ...harvest, campaign: 'B', campaign_id: '2', ad_group: 'B exact' }),
-      line(3, { ...harvest, campaign: 'C', campaign_id: '3', entity: 'negative', expression: 'wide lid' }),
+      line(2, { ...harvest, campaign: 'C', campaign_id: '3', ad_group: 'C exact' }),
+      line(3, { ...harvest, campaign: 'B', campaign_id: '2', entity: 'negative', expression: 'wide lid' }),
       // The same group, another text: no part of it.
       line(4, { group_key: 'h', action: 'update', campaign: 'C', campaign_id: '3' }),
     ]);
     expect(sheet.groups).toEqual([
       { key: 'c:1', title: 'A', harvest: false, lines: 1 },
-      { key: 'h:h\twide lid', title: 'Harvest of “Wide Lid” to B exact', harvest: true, lines: 2 },
+      { key: 'h:h\twide lid', title: 'Harvest of “Wide Lid” to C exact', harvest: true, lines: 2 },
       { key: 'c:3', title: 'C', harvest: false, lines: 1 },
     ]);
+    // What it makes stands before what it blocks.
+    expect(sheet.lines.map(({ line_id }) => line_id)).toEqual([1, 2, 3, 4]);
     expect(entriesOf(sheet, all)).toEqual([
       { head: sheet.groups[0] },
       { line: 0 },

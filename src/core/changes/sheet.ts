@@ -89,10 +89,12 @@ export function arrange(lines: readonly PlacedLine[]): ArrangedSheet {
       members.push([]);
     }
     const group = groups[at]!;
-    if (group.harvest && line.entity === 'target')
-      group.title = `Harvest of “${line.expression ?? ''}” to ${line.ad_group ?? ''}`;
     group.lines++;
-    members[at]!.push(line);
+    // What a harvest makes comes first: it says why, and all the others belong to it.
+    const makes = group.harvest && line.entity === 'target';
+    if (makes) group.title = `Harvest of “${line.expression ?? ''}” to ${line.ad_group ?? ''}`;
+    if (makes) members[at]!.unshift(line);
+    else members[at]!.push(line);
   });
   const groupOf = new Uint32Array(inOrder.length);
   let index = 0;

@@ -132,8 +132,11 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
   const single = !line.harvest;
   const adGroup = line.ad_group ?? 'whole campaign';
   // Many ad groups are called as their campaign is: the head above has said it.
-  const parts = [...(inPlace ? [] : [line.campaign]), ...(adGroup === line.campaign ? [] : [adGroup])];
+  const headed = inPlace && !line.harvest;
+  const parts = [...(headed ? [] : [line.campaign]), ...(adGroup === line.campaign ? [] : [adGroup])];
   const place = parts.join(', ');
+  // Under a harvest its reason stands once, by what it makes.
+  const told = inPlace && line.harvest && line.entity !== 'target' ? '' : line.reason;
   return (
     <>
       <Box role="cell" sx={{ minWidth: 0 }}>
@@ -173,8 +176,8 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
         )}
       </Box>
       <Box role="cell" sx={{ color: 'text.secondary', fontSize: 12.5 }}>
-        {line.reason}
-        {line.proposed_by !== 'Mowing' && <i> ({line.proposed_by})</i>}
+        {told}
+        {told !== '' && line.proposed_by !== 'Mowing' && <i> ({line.proposed_by})</i>}
       </Box>
       <Box role="cell" sx={{ textAlign: 'right' }}>
         {line.effect ? signedMoney(line.effect.spend) : ''}
