@@ -123,7 +123,7 @@ export async function filesAccount(url: string, name = 'Files'): Promise<number>
   return (await callApi<{ accountId: number }>(url, 'POST', '/api/accounts', { name })).accountId;
 }
 
-interface JobAnswer {
+export interface JobAnswer {
   state: string;
   progress: Record<string, unknown>;
   result: unknown;
