@@ -86,7 +86,7 @@ async function allOf(sql: Database, accountId: number): Promise<Record<string, s
   const all: Record<string, string[]> = {};
   for (const { name } of tables) {
     const rows = await sql<{ row: string }[]>`
-      select (to_jsonb(x) - 'account_id')::text as row from ${sql(name)} x where account_id = ${accountId}`;
+      select (to_jsonb(x) - 'account_id' - 'written')::text as row from ${sql(name)} x where account_id = ${accountId}`;
     all[name] = rows.map(({ row }) => row).sort();
   }
   const about = await sql<{ row: string }[]>`

@@ -59,12 +59,15 @@ const ofAccount = [
   'origin',
 ] as const;
 
+/** The account is another one there, and so is the order in which its lines are written. */
+const notTold = `- 'account_id' - 'written'`;
+
 /** The rows as JSON Lines. */
 export function stateOf(tx: Transaction, accountId: number): Promise<Readable> {
   const account = String(Number(accountId));
   const parts = stateTables.map(
     (table) =>
-      `select json_build_object('t', '${table}', 'r', to_jsonb(x) - 'account_id')::text from ${table} x where account_id = ${account}`,
+      `select json_build_object('t', '${table}', 'r', to_jsonb(x) ${notTold})::text from ${table} x where account_id = ${account}`,
   );
   parts.unshift(
     `select json_build_object('t', 'account', 'r', to_jsonb(x) - 'account_id')::text

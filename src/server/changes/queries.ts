@@ -207,6 +207,12 @@ export const withObjects = (sql: Database | Transaction) => sql`
     where x.account_id = l.account_id and x.target_id = case when l.entity = 'target' then l.object_id::bigint end
     limit 1) t on true`;
 
+/** What is told of a line; where it stands among the others is the server's own business. */
+const lineFields = (sql: Database | Transaction) => sql`
+  l.line_id, l.sheet_id, l.group_key, l.finding_key, l.action, l.entity, l.object_id, l.campaign_id, l.ad_group_id,
+  l.field, l.old_value, l.new_value, l.target_kind, l.match_type, l.expression, l.reason, l.proposed_by, l.effect,
+  l.conflict_key, l.state, l.code, l.message, l.live_value, l.version, l.batch_id, l.reverts, l.created_at`;
+
 /** Which lines of a sheet are read: by their numbers, or all in some state; left out, all. */
 export interface LinesWanted {
   lineIds?: readonly number[];
@@ -221,7 +227,7 @@ export async function linesOfSheet(
   { lineIds, state }: LinesWanted = {},
 ): Promise<NamedLine[]> {
   return sql<NamedLine[]>`
-    select l.*, c.name as campaign, g.name as ad_group, c.ext_id as campaign_ext, g.ext_id as ad_group_ext,
+    select ${lineFields(sql)}, c.name as campaign, g.name as ad_group, c.ext_id as campaign_ext, g.ext_id as ad_group_ext,
       case when l.entity = 'target' then t.ext_id
         when l.entity = 'negative' then
           (select n.ext_id from negative n where n.account_id = l.account_id and n.negative_id = l.object_id::bigint)

@@ -4,14 +4,23 @@ import { nowValue, withObjects } from './queries.ts';
 
 /** What is read of a whole sheet, however many lines it has: their places, and what they do together. */
 
+export interface SheetVersion {
+  version: number;
+  /** Of the account's figures and objects. */
+  data: number;
+  state: string;
+  /** Which account this is: a package loaded into an empty one makes it another. */
+  origin: string;
+}
+
 /** Changes of a sheet, and of the account that its lines change; null when there is no such sheet. */
 export async function sheetVersion(
   sql: Database,
   accountId: number,
   sheetId: number,
-): Promise<{ version: number; data: number; state: string } | null> {
-  const [row] = await sql<{ version: number; data: number; state: string }[]>`
-    select s.version, a.data_version as data, s.state from sheet s join account a using (account_id)
+): Promise<SheetVersion | null> {
+  const [row] = await sql<SheetVersion[]>`
+    select s.version, a.data_version as data, s.state, a.origin from sheet s join account a using (account_id)
     where s.account_id = ${accountId} and s.sheet_id = ${sheetId}`;
   return row ?? null;
 }

@@ -34,6 +34,7 @@ class KnownSheet {
   version = -1;
   #data = -1;
   #state = '';
+  #origin = '';
   #written = -1;
   #lines = new Map<number, KnownLine>();
   /** Open lines by what they set. */
@@ -66,10 +67,10 @@ class KnownSheet {
     for (;;) {
       const now = await sheetVersion(db(), this.accountId, this.sheetId);
       if (!now) throw notFound(`sheet ${this.sheetId}`);
+      // A sheet that leaves may have left lines behind, and a package brings others: it is read anew.
+      if (now.state !== this.#state || now.origin !== this.#origin) this.#forget();
       const same = now.version === this.version;
       if (same && (now.data === this.#data || now.state !== 'open')) return;
-      // A sheet that leaves may have left lines behind: it is read anew.
-      if (now.state !== this.#state) this.#forget();
       if (!same) this.#take(await linesSince(db(), this.accountId, this.sheetId, this.#written));
       if (now.state === 'open' && now.data !== this.#data && this.#data >= 0) {
         const behind = new Set(await overtakenLines(db(), this.accountId, this.sheetId));
@@ -78,6 +79,7 @@ class KnownSheet {
       this.version = now.version;
       this.#data = now.data;
       this.#state = now.state;
+      this.#origin = now.origin;
       this.#count();
     }
   }
@@ -92,11 +94,13 @@ class KnownSheet {
   }
 
   #forget(): void {
+    this.version = -1;
     this.#written = -1;
     this.#data = -1;
     this.#lines = new Map();
     this.#rivals = new Map();
     this.#arranged = null;
+    this.#effect = null;
   }
 
   #take(rows: KnownRow[]): void {
