@@ -116,9 +116,27 @@ const lineColumns = [
   'reverts',
 ] as const satisfies (keyof NewLine)[];
 
+/** From so many lines on they are written by COPY; a few are a statement like any other. */
+const worthCopying = 1000;
+
 /** Puts lines onto their sheets, any number of them; their numbers in their order. */
-export async function insertLines(tx: Transaction, accountId: number, lines: NewLine[]): Promise<number[]> {
+export const insertLines = (tx: Transaction, accountId: number, lines: NewLine[]): Promise<number[]> =>
+  lines.length < worthCopying ? insertFew(tx, accountId, lines) : copyMany(tx, accountId, lines);
+
+async function insertFew(tx: Transaction, accountId: number, lines: NewLine[]): Promise<number[]> {
   if (lines.length === 0) return [];
+  const now = new Date();
+  const rows = lines.map((line) => ({
+    account_id: accountId,
+    ...line,
+    effect: line.effect === null ? null : tx.json(line.effect as never),
+    created_at: now,
+  }));
+  const made = await tx<{ line_id: number }[]>`insert into line ${tx(rows as never[])} returning line_id`;
+  return made.map(({ line_id }) => line_id);
+}
+
+async function copyMany(tx: Transaction, accountId: number, lines: NewLine[]): Promise<number[]> {
   // Numbers are drawn first: COPY tells none, and writes tens of thousands of lines in a second.
   const [drawn] = await tx<{ ids: string }[]>`
     with numbers as materialized (select pg_get_serial_sequence('line', 'line_id')::regclass as own)
