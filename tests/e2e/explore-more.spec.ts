@@ -31,6 +31,9 @@ test('the comparison is chosen, stands in the address, and its columns follow', 
   await page.getByLabel('Comparison to').fill('2026-09-10');
   await page.getByLabel('Comparison from').fill('2026-09-04');
   await page.keyboard.press('Escape');
+  // Both ends stand, and what is shown is theirs: for a moment only one of them had changed.
+  await expect(page.getByRole('button', { name: 'Compared with 4 Sep to 10 Sep' })).toBeVisible();
+  await expect(page.getByRole('table', { name: 'Rows' })).toHaveAttribute('aria-busy', 'false');
   await expect.poll(before).not.toBe(first);
   expect(new URL(page.url()).searchParams.get('cfrom')).toBe('2026-09-04');
   const own = await before();
