@@ -1,78 +1,104 @@
-import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { demoScenario } from '../demo/scenario.ts';
 import { playFiles } from '../tests/campaigns/files.ts';
+import { playHands } from '../tests/campaigns/hands.ts';
+import { playKills } from '../tests/campaigns/kills.ts';
+import { playLoad } from '../tests/campaigns/load.ts';
 import { playRequests } from '../tests/campaigns/requests.ts';
+import { startStack, type Stack } from '../tests/support/stack.ts';
 import { memoryOf } from './bench/measure.ts';
 import { build } from './lib/build.ts';
 import { startCluster } from './lib/cluster.ts';
-import { callApi, demoAccount, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
+import { root } from './lib/processes.ts';
+import { seed as seedDatabases } from './lib/seed.ts';
 
-// The long form of the campaigns among the tests: thousands of wrong calls and damaged files against the built
-// application. --requests=N, --files=N, --seed=N. One JSON object a campaign; figures, with what was found.
+// The long form of the campaigns among the tests, against the built application: kills, several hands on one sheet,
+// damaged files, wrong calls, many readers. --kills=N --hands=N --files=N --requests=N --load=SECONDS --seed=N; 0 leaves
+// one out. One JSON object a campaign; figures, with what was found.
 
 const option = (name: string, usual: number): number =>
   Number(process.argv.find((argument) => argument.startsWith(`--${name}=`))?.slice(name.length + 3) ?? usual);
-const [requests, files, seed] = [option('requests', 10_000), option('files', 10_000), option('seed', 1)];
+const seed = option('seed', 1);
+
+interface Campaign {
+  name: string;
+  size: number;
+  /** Whether the account's reports are loaded. */
+  fetched: boolean;
+  play: (stack: Stack, size: number) => Promise<object>;
+  env?: NodeJS.ProcessEnv;
+}
+
+const campaigns: Campaign[] = [
+  {
+    name: 'kills',
+    size: option('kills', 200),
+    fetched: true,
+    play: (stack, size) => playKills(stack, size, seed),
+    env: { MOWING_BATCH_LINES: '10' },
+  },
+  {
+    name: 'hands',
+    size: option('hands', 2000),
+    fetched: true,
+    play: (stack, size) => playHands(stack, size, seed),
+    env: { MOWING_BATCH_LINES: '20' },
+  },
+  {
+    name: 'requests',
+    size: option('requests', 10_000),
+    fetched: true,
+    play: ({ url }, size) => playRequests(url, size, seed),
+  },
+  {
+    name: 'files',
+    size: option('files', 10_000),
+    fetched: false,
+    play: ({ url, databaseUrl }, size) => playFiles(url, databaseUrl, size, seed),
+  },
+  {
+    name: 'load',
+    size: option('load', 120),
+    fetched: true,
+    play: ({ url }, size) => playLoad(url, 100, size, true),
+  },
+];
+
+/** Of what was found, at most this many are told; more of the same tell nothing new. */
+const shortened = (report: object): object =>
+  Object.fromEntries(
+    Object.entries(report).map(([name, value]: [string, unknown]) => {
+      if (typeof value === 'number') return [name, Math.round(value)];
+      return [name, Array.isArray(value) ? { count: value.length, first: value.slice(0, 20) } : value];
+    }),
+  );
 
 const home = join(root, '.data/campaign');
 rmSync(home, { recursive: true, force: true });
 mkdirSync(home, { recursive: true });
 await build();
 const cluster = await startCluster(home);
-const scenario = join(home, 'scenario.json');
-writeFileSync(scenario, JSON.stringify(demoScenario()));
-const started: { stop: () => Promise<void> }[] = [];
-let most = 0;
-
-/** At most this many of each are told; more of the same tell nothing new. */
-const some = (list: string[]) => ({ count: list.length, first: list.slice(0, 20) });
-
 try {
-  const quayside = await startQuayside({
-    databaseUrl: await cluster.database('quayside'),
-    scenario,
-    days: 90,
-  });
-  started.push(quayside);
-  const databaseUrl = await cluster.database('campaign');
-  const app = await startApplication({
-    MOWING_DATABASE_URL: databaseUrl,
-    MOWING_DATA_DIR: join(home, 'files'),
-    QUAYSIDE_URL: quayside.url,
-  });
-  started.push(app);
-  const account = await demoAccount(app.url);
-  const { jobId } = await callApi<{ jobId: string }>(app.url, 'POST', `/api/${account}/fetch`, {});
-  await waitForJob(app.url, jobId, undefined, account);
-  setInterval(() => (most = Math.max(most, memoryOf(app.child.pid!))), 500).unref();
-  const tell = (campaign: string, figures: object) =>
-    process.stdout.write(
-      `${JSON.stringify({ campaign, seed, ...figures, peakMiB: Math.round(most), lives: app.child.exitCode === null })}\n`,
-    );
-  if (requests > 0) {
-    const { calls, slowest, serverErrors, unclear, hangs } = await playRequests(app.url, requests, seed);
-    tell('requests', {
-      calls,
-      slowest: Math.round(slowest),
-      serverErrors: some(serverErrors),
-      unclear: some(unclear),
-      hangs: some(hangs),
-    });
-  }
-  if (files > 0) {
-    const report = await playFiles(app.url, databaseUrl, files, seed);
-    tell('files', {
-      ...report,
-      slowest: Math.round(report.slowest),
-      serverErrors: some(report.serverErrors),
-      hangs: some(report.hangs),
-      unbalanced: some(report.unbalanced),
-      halfApplied: some(report.halfApplied),
-    });
+  process.env.MOWING_TEST_SERVER = await cluster.database('postgres');
+  process.env.MOWING_TEST_SCENARIO = await seedDatabases(home, cluster.database);
+  for (const { name, size, fetched, play, env } of campaigns) {
+    if (size === 0) continue;
+    const stack = await startStack(fetched, env);
+    let most = 0;
+    const watch = setInterval(() => (most = Math.max(most, memoryOf(stack.application.child.pid!))), 500);
+    try {
+      const figures = shortened(await play(stack, size));
+      const lives = stack.application.child.exitCode === null;
+      process.stdout.write(
+        `${JSON.stringify({ campaign: name, seed, ...figures, peakMiB: Math.round(most), lives })}\n`,
+      );
+    } finally {
+      clearInterval(watch);
+      await stack.stop();
+    }
   }
 } finally {
-  for (const running of started.reverse()) await running.stop().catch(() => undefined);
   await cluster.stop();
   rmSync(home, { recursive: true, force: true });
+  rmSync(join(root, '.data/test-files'), { recursive: true, force: true });
 }

@@ -1,13 +1,12 @@
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { demoGoals } from '../demo/goals.ts';
-import { demoScenario } from '../demo/scenario.ts';
 import { build } from './lib/build.ts';
 import { checks } from './lib/checks.ts';
 import { refuseIfUsed, startCluster } from './lib/cluster.ts';
 import { chromiumPath } from './lib/packages.ts';
-import { callApi, demoAccount, root, startApplication, startQuayside, waitForJob } from './lib/processes.ts';
+import { root } from './lib/processes.ts';
+import { seed } from './lib/seed.ts';
 
 // Checks, unit and server tests, end-to-end tests; on a cluster of their own that is removed afterwards.
 // npm test -- --only=unit|e2e, and what follows goes to the runner.
@@ -26,28 +25,6 @@ function step(name: string, command: string, args: string[]): boolean {
 
 function check(name: string, args: string[]): void {
   if (!step(name, 'npx', ['--no-install', ...args])) failedChecks++;
-}
-
-/** Lives 90 days and loads them once; every test then begins with a copy of both databases. */
-async function seed(database: (name: string) => Promise<string>): Promise<string> {
-  const scenario = join(home, 'scenario.json');
-  writeFileSync(scenario, JSON.stringify(demoScenario()));
-  const quayside = await startQuayside({ databaseUrl: await database('quayside_seed'), scenario, days: 90 });
-  const application = await startApplication({
-    MOWING_DATABASE_URL: await database('mowing_seed'),
-    MOWING_DATA_DIR: join(home, 'files'),
-    QUAYSIDE_URL: quayside.url,
-  });
-  try {
-    const account = await demoAccount(application.url);
-    const { jobId } = await callApi<{ jobId: string }>(application.url, 'POST', `/api/${account}/fetch`, {});
-    await waitForJob(application.url, jobId, undefined, account);
-    for (const goal of demoGoals) await callApi(application.url, 'PUT', `/api/${account}/goals`, goal);
-  } finally {
-    await application.stop();
-    await quayside.stop();
-  }
-  return scenario;
 }
 
 interface Counts {
@@ -104,7 +81,7 @@ try {
   process.stdout.write('\n== Building, and living 90 days at the marketplace\n');
   await build();
   env.MOWING_TEST_SERVER = await cluster.database('postgres');
-  env.MOWING_TEST_SCENARIO = await seed(cluster.database);
+  env.MOWING_TEST_SCENARIO = await seed(home, cluster.database);
   env.CHROMIUM = chromiumPath();
   if (only !== 'e2e') {
     const report = join(home, 'vitest.json');

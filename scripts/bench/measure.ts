@@ -10,8 +10,13 @@ export interface Measure {
   aim: string;
 }
 
-/** Resident memory of a process in MiB. */
+/** Resident memory of a process in MiB; 0 once it is gone. */
 export function memoryOf(pid: number): number {
-  const status = readFileSync(`/proc/${pid}/status`, 'utf8');
+  let status: string;
+  try {
+    status = readFileSync(`/proc/${pid}/status`, 'utf8');
+  } catch {
+    return 0;
+  }
   return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024;
 }

@@ -38,6 +38,8 @@ export interface Stack {
   url: string;
   quayside: string;
   databaseUrl: string;
+  /** The marketplace's own books. */
+  quaysideBooks: string;
   application: Running;
   /** Kills the application as a power cut would, and starts it again on the same address. */
   killAndRestart: () => Promise<void>;
@@ -58,8 +60,9 @@ export async function startStack(fetched: boolean, env: NodeJS.ProcessEnv = {}):
   const databaseUrl = await makeDatabase(fetched ? 'mowing_seed' : undefined);
   const files = join(root, '.data/test-files', randomUUID());
   mkdirSync(files, { recursive: true });
+  const quaysideBooks = await makeDatabase('quayside_seed');
   const quayside = await startQuayside({
-    databaseUrl: await makeDatabase('quayside_seed'),
+    databaseUrl: quaysideBooks,
     scenario: process.env.MOWING_TEST_SCENARIO!,
     days: 0,
     flags: ['--faults'],
@@ -76,6 +79,7 @@ export async function startStack(fetched: boolean, env: NodeJS.ProcessEnv = {}):
     url: `http://127.0.0.1:${port}`,
     quayside: quayside.url,
     databaseUrl,
+    quaysideBooks,
     application: await withAccount(settings, port),
     kill: () => stack.application.stop('SIGKILL'),
     restart: async () => {

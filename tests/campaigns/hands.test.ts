@@ -1,0 +1,27 @@
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { startStack, type Stack } from '../support/stack.ts';
+import { playHands } from './hands.ts';
+
+let stack: Stack;
+beforeAll(async () => {
+  stack = await startStack(true, { MOWING_BATCH_LINES: '20' });
+});
+afterAll(() => stack.stop());
+
+test('three hands on one sheet, a hundred acts each: what each was told stands, and arrives once', async () => {
+  const { lost, doubled, stranded, serverErrors, hangs, done, sheetsSent } = await playHands(
+    stack,
+    100,
+    20261125,
+  );
+  expect({ lost, doubled, stranded, serverErrors, hangs }).toEqual({
+    lost: [],
+    doubled: [],
+    stranded: [],
+    serverErrors: [],
+    hangs: [],
+  });
+  // Every kind of act was done, and sheets left meanwhile, so that it says something.
+  expect(Object.keys(done).sort()).toEqual(['accept', 'back', 'change', 'edit', 'remove', 'send', 'undo']);
+  expect(sheetsSent).toBeGreaterThan(1);
+});
