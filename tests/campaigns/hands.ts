@@ -110,7 +110,7 @@ class Campaign {
         level: 'targets',
         columns: [],
         where: { all: [{ column: 'clicks', is: 'at_least', value: 40 + chance.below(200) }] },
-        edit: { field: 'bid', how: 'percent', value: -0.1 },
+        edit: { field: 'bid', how: 'percent', value: -5 - chance.below(20) },
       }),
     );
   }

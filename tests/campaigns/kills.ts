@@ -32,7 +32,7 @@ const works = ['accept', 'send', 'load', 'edit', 'fetch', 'undo'] as const;
 type Work = (typeof works)[number];
 
 /** Jobs go on after their call is answered: their kills fall within a longer time. */
-const within: Record<Work, number> = { accept: 250, edit: 400, undo: 80, send: 900, load: 1200, fetch: 2500 };
+const within: Record<Work, number> = { accept: 70, edit: 400, undo: 25, send: 900, load: 1200, fetch: 2500 };
 const startsWithin = 15_000;
 
 class Campaign {
@@ -155,7 +155,7 @@ class Campaign {
   }
 
   private async edit(label: string): Promise<void> {
-    const body = this.editOf(-0.2 + this.chance.next() * 0.4, this.chance.below(30));
+    const body = this.editOf(-20 + this.chance.below(15), this.chance.below(30));
     await this.linesStand(label, await this.fall('edit', label, '/api/1/explore/edit', body));
     // Two edits of one bid conflict and would keep the sheet from leaving.
     await this.clear();

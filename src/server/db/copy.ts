@@ -1,5 +1,5 @@
 import { once } from 'node:events';
-import type { Readable } from 'node:stream';
+import type { Readable, Writable } from 'node:stream';
 import type { Transaction } from './connection.ts';
 
 /**
@@ -36,7 +36,11 @@ export async function copyInto(
   columns: readonly string[] = [],
 ): Promise<void> {
   const named = columns.length > 0 ? tx`(${tx(columns as string[])})` : tx``;
-  const stream = await tx`copy ${tx(table)} ${named} from stdin`.writable();
+  await written(await tx`copy ${tx(table)} ${named} from stdin`.writable(), pieces);
+}
+
+/** Writes pieces into a stream and ends it; resolves when it has taken all. */
+export async function written(stream: Writable, pieces: Iterable<string | Buffer>): Promise<void> {
   for (const piece of pieces) if (!stream.write(piece)) await once(stream, 'drain');
   const finished = once(stream, 'finish');
   stream.end();

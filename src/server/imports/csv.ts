@@ -106,4 +106,5 @@ export function parted(
 }
 
 /** Lines of a text, whatever ends them. */
-export const linesOf = (text: string): string[] => text.split(/\r\n|\n|\r/);
+export const linesOf = (text: string): string[] =>
+  text.includes('\r') ? text.split(/\r\n|\n|\r/) : text.split('\n');

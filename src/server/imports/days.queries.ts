@@ -1,7 +1,7 @@
 import type { Transaction } from '../db/connection.ts';
 import type { DayCount } from './facts.ts';
 import type { FileKind } from './kinds.ts';
-import { inBatches, ofDays, type Loader } from './loader.ts';
+import { inBatches, ofDays, type Loader, type Months } from './loader.ts';
 import type { RowCheck } from './read.ts';
 import { makeStaged, stageRows } from './staging.ts';
 
@@ -73,25 +73,29 @@ export async function openDays(
   accountId: number,
   kind: DayKind,
   check: RowCheck | null,
+  months: Months,
 ): Promise<Loader> {
   await makeStaged(tx, 'staged_day', staged);
   return inBatches(
     check,
     (rows) => stageRows(tx, 'staged_day', staged, rows),
-    async () => ofDays(await mergeDays(tx, accountId, kind)),
+    async () => ofDays(await mergeDays(tx, accountId, kind, months)),
   );
 }
 
-async function mergeDays(tx: Transaction, accountId: number, kind: DayKind): Promise<DayCount[]> {
+async function mergeDays(
+  tx: Transaction,
+  accountId: number,
+  kind: DayKind,
+  months: Months,
+): Promise<DayCount[]> {
   const fact = factOf[kind];
   await tx`analyze staged_day`;
-  await tx`
-    select ensure_month(${fact}, ${accountId}, month) from (
-      select distinct date_trunc('month', date)::date as month from staged_day) m`;
   const days = await tx<DayCount[]>`
     select date as day, count(*)::int as rows, coalesce(sum(coalesce(orders, total_orders)), 0)::int as orders
     from staged_day group by date order by date`;
   const list = days.map(({ day }) => day);
+  await months(fact, list);
   await tx`delete from ${tx(fact)} where account_id = ${accountId} and day = any(${list}::date[])`;
   if (kind === 'placements-daily' || kind === 'campaign-hours') {
     await mergeCampaignNames(tx, accountId, 'staged_day');

@@ -7,9 +7,10 @@ import {
   mergeTerms,
   type Fact,
 } from './merge.queries.ts';
-import { ofDays, type Loader, type Merged } from './loader.ts';
-import { Names, targetLine } from './names.ts';
-import type { Values } from './read.ts';
+import { ofDays, type Loader, type Merged, type Months } from './loader.ts';
+import { Names, targetColumns, targetLine } from './names.ts';
+import { Subjects, type Values } from './read.ts';
+import { BinaryRows, copyRows } from '../db/binary-copy.ts';
 import { copyInto, copyText, inPieces } from '../db/copy.ts';
 
 /** What a file says of one day. */
@@ -23,8 +24,11 @@ export interface DayCount {
 const dictionaryLimit = 250_000;
 const rowsOfAPiece = 40_000;
 const rowsOfAWrite = 1_000;
+const figureColumns = ['int', 'int', 'bigint', 'int', 'int', 'bigint'] as const;
+const targetDayColumns = ['bigint', 'day', 'bigint', ...figureColumns] as const;
+const termDayColumns = ['bigint', 'day', 'bigint', 'bigint', ...figureColumns] as const;
 /** Pieces read ahead: where new terms are many Postgres is slower than the reader, elsewhere it is quicker. */
-const mostWaiting = 2;
+const mostWaiting = 8;
 
 /** Names with their ids: each gets its number when it is met, and its id when it is merged. */
 class Dictionary extends Names {
@@ -86,19 +90,28 @@ class Piece {
     readonly columns: Columns,
   ) {}
 
-  /** The rows for COPY, with the ids that are known by now. */
-  *lines(accountId: number, fact: Fact): Generator<string> {
+  /** The rows for COPY, with the ids that are known by now, in the order of the table's columns. */
+  *rows(accountId: number, fact: Fact): Generator<Buffer> {
     const { days, targets, terms } = this;
     const { targetNumbers, termNumbers, figures } = this.columns;
+    const columns = fact === 'term_day' ? termDayColumns : targetDayColumns;
     for (let i = 0; i < days.length; i += rowsOfAWrite) {
-      let text = '';
+      const rows = new BinaryRows(columns, Math.min(rowsOfAWrite, days.length - i));
       for (let row = i; row < Math.min(i + rowsOfAWrite, days.length); row++) {
-        text += `${accountId}\t${days[row]}\t${targets.ids[targetNumbers[row]!]}\t`;
-        if (fact === 'term_day') text += `${terms.ids[termNumbers[row]!]}\t`;
+        rows.begin();
+        rows.bigint(accountId);
+        rows.day(days[row]!);
+        rows.bigint(targets.ids[targetNumbers[row]!]!);
+        if (fact === 'term_day') rows.bigint(terms.ids[termNumbers[row]!]!);
         const f = row * 6;
-        text += `${figures[f]}\t${figures[f + 1]}\t${figures[f + 2]}\t${figures[f + 3]}\t${figures[f + 4]}\t${figures[f + 5]}\n`;
+        rows.int(figures[f]!);
+        rows.int(figures[f + 1]!);
+        rows.bigint(figures[f + 2]!);
+        rows.int(figures[f + 3]!);
+        rows.int(figures[f + 4]!);
+        rows.bigint(figures[f + 5]!);
       }
-      yield text;
+      yield rows.bytes;
     }
   }
 }
@@ -109,6 +122,7 @@ class Piece {
  */
 export class FactLoad implements Loader {
   readonly check = null;
+  readonly subjects = new Subjects(targetColumns, (values) => this.numberOfTarget(values));
 
   private readonly days = new Map<string, DayCount>();
   private piece = new Piece(new Dictionary(), new Dictionary(), new Columns());
@@ -121,11 +135,12 @@ export class FactLoad implements Loader {
     private readonly tx: Transaction,
     private readonly accountId: number,
     private readonly fact: Fact,
+    private readonly months: Months,
   ) {}
 
-  static async open(tx: Transaction, accountId: number, fact: Fact): Promise<FactLoad> {
+  static async open(tx: Transaction, accountId: number, fact: Fact, months: Months): Promise<FactLoad> {
     await makeStaging(tx);
-    return new FactLoad(tx, accountId, fact);
+    return new FactLoad(tx, accountId, fact, months);
   }
 
   /** One row; a promise when the reader should wait for Postgres. */
@@ -143,7 +158,7 @@ export class FactLoad implements Loader {
     count.orders += orders;
     piece.days.push(day);
     const { targetNumbers, termNumbers, figures } = piece.columns;
-    const target = (targetNumbers[row] = this.numberOfTarget(values));
+    const target = (targetNumbers[row] = values.subject as number);
     const term = (termNumbers[row] = this.fact === 'term_day' ? this.numberOfTerm(values.term as string) : 0);
     this.repeats.watch(day, target, term);
     let f = row * 6;
@@ -193,6 +208,7 @@ export class FactLoad implements Loader {
       if (one.size <= dictionaryLimit) return one;
       // The same name gets another number from here on.
       this.repeats.possible = true;
+      if (one === piece.targets) this.subjects.forget();
       return new Dictionary();
     };
     this.piece = new Piece(next(piece.targets), next(piece.terms), this.spare.pop() ?? new Columns());
@@ -215,8 +231,11 @@ export class FactLoad implements Loader {
       await copyInto(tx, 'staged_term', inPieces(names));
       piece.terms.learn(await mergeTerms(tx, accountId), names.length);
     }
-    if (newDays.length > 0) await clearDays(tx, accountId, fact, newDays);
-    await copyInto(tx, fact, piece.lines(accountId, fact));
+    if (newDays.length > 0) {
+      await this.months(fact, newDays);
+      await clearDays(tx, accountId, fact, newDays);
+    }
+    await copyRows(tx, fact, piece.rows(accountId, fact));
     this.spare.push(piece.columns);
   }
 }

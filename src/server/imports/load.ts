@@ -2,6 +2,7 @@ import { filesOf } from '../account/files.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { FactLoad } from './facts.ts';
+import { makeMonths } from '../facts/months.queries.ts';
 import type { Layout } from './inspect.ts';
 import { isSummary, type FileKind } from './kinds.ts';
 import { analyse, insertImport, lockAccount, noteDays, touchAccount } from './merge.queries.ts';
@@ -69,7 +70,7 @@ export async function loadFile(
     const loaded = (await sql.begin(async (tx) => {
       await lockAccount(tx, order.accountId);
       const { kind } = order.choices;
-      const loader = await openLoader(tx, order);
+      const loader = await openLoader(sql, tx, order);
       const reading = await read(loader, order, rejects, progress);
       if (reading.rowsRead === 0) {
         throw new ServiceError(422, 'no_rows', 'The file has headers and no rows below them.', {
@@ -123,7 +124,7 @@ export async function loadFile(
       });
       return { importId, ...result };
     })) as LoadResult;
-    await analyse(sql, order.choices.kind);
+    await analyse(sql, order.accountId, order.choices.kind);
     return loaded;
   } catch (error) {
     await rejects.drop();
@@ -132,7 +133,12 @@ export async function loadFile(
 }
 
 /** What takes the rows of this kind of file. */
-async function openLoader(tx: Transaction, { accountId, asOf, whole, choices }: LoadOrder): Promise<Loader> {
+async function openLoader(
+  sql: Database,
+  tx: Transaction,
+  { accountId, asOf, whole, choices }: LoadOrder,
+): Promise<Loader> {
+  const months = (fact: string, days: readonly string[]) => makeMonths(sql, accountId, fact, days);
   const { kind, mapping } = choices;
   const summary = isSummary(kind, mapping);
   switch (kind) {
@@ -140,17 +146,17 @@ async function openLoader(tx: Transaction, { accountId, asOf, whole, choices }: 
     case 'terms-daily':
       return summary
         ? openSummary(tx, accountId, kind, checkSpan)
-        : FactLoad.open(tx, accountId, kind === 'terms-daily' ? 'term_day' : 'target_day');
+        : FactLoad.open(tx, accountId, kind === 'terms-daily' ? 'term_day' : 'target_day', months);
     case 'placements-daily':
       return summary
         ? openSummary(tx, accountId, kind, both(checkSpan, checkPlacement))
-        : openDays(tx, accountId, kind, checkPlacement);
+        : openDays(tx, accountId, kind, checkPlacement, months);
     case 'campaign-hours':
-      return openDays(tx, accountId, kind, checkHour);
+      return openDays(tx, accountId, kind, checkHour, months);
     case 'products-daily':
-      return openDays(tx, accountId, kind, null);
+      return openDays(tx, accountId, kind, null, months);
     case 'ranks-daily':
-      return openDays(tx, accountId, kind, checkRank);
+      return openDays(tx, accountId, kind, checkRank, months);
     case 'products':
       return openProducts(tx, accountId);
     case 'structure':
@@ -173,7 +179,7 @@ async function read(
       order.path,
       order.layout,
       order.choices,
-      loader.check,
+      loader,
       (values) => loader.add(values),
       (rejected) => rejects.add(rejected),
       (bytes) => progress({ bytes, step: 'reading' }),

@@ -1,5 +1,5 @@
 import type { DayCount } from './facts.ts';
-import type { RowCheck, Values } from './read.ts';
+import type { RowCheck, Subjects, Values } from './read.ts';
 
 /** What a load put into the account. */
 export interface Merged {
@@ -21,12 +21,17 @@ export const ofDays = (days: DayCount[]): Merged => ({
 /** Takes the rows of one kind of file, within the transaction of a load. */
 export interface Loader {
   check: RowCheck | null;
+  /** Where it wants the number of what a row is about; the row's `subject`. */
+  subjects?: Subjects;
   /** One row; a promise when the reader should wait. */
   add: (values: Values) => Promise<void> | void;
   finish: () => Promise<Merged>;
   /** After a failure: what goes on behind is waited for. */
   abandon?: () => Promise<void>;
 }
+
+/** Makes the months of an account's fact stand that days fall into. */
+export type Months = (fact: string, days: readonly string[]) => Promise<void>;
 
 const rowsOfAPiece = 5000;
 

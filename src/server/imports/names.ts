@@ -20,6 +20,19 @@ export class Names {
   }
 }
 
+/** Columns that say which target a row is about. */
+export const targetColumns = [
+  'campaign',
+  'campaign_id',
+  'campaign_kind',
+  'ad_group',
+  'ad_group_id',
+  'target',
+  'target_id',
+  'target_kind',
+  'match_type',
+];
+
 /** Who a target is, by its id or else its path, and how it is staged after its number. */
 export function targetLine(values: Values): { key: string; line: () => string } {
   const matchType = textOf(values.match_type)?.toLowerCase() ?? null;

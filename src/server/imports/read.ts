@@ -47,6 +47,7 @@ class BadValue extends Error {
 }
 
 const mostKnown = 50_000;
+const mostSubjects = 250_000;
 
 /** A value as text; null where the row has none. */
 export const textOf = (value: string | number | null | undefined): string | null =>
@@ -98,27 +99,62 @@ function readNumberOf(plan: Plan, text: string, choices: Choices): number | null
   return type === 'number' ? number : Math.round(number * 1e6);
 }
 
-/** The reader of one column. Days and small numbers come again and again: each text is taken apart once. */
+function readDay(plan: Plan, text: string, choices: Choices): string | null {
+  if (isBlank(text) && !plan.required) return null;
+  const day = readDate(text, choices.dateOrder);
+  if (day === null) throw new BadValue(plan.name, text, 'It is not a date.');
+  return day;
+}
+
+/** The reader of one column. The same day comes again and again: its text is taken apart once. */
 function readerOf(plan: Plan, choices: Choices): (text: string) => string | number | null {
   if (plan.type === 'text') return (text) => readText(plan, text);
-  const known = new Map<string, string | number | null>();
-  const read = (text: string): string | number | null => {
-    if (plan.type !== 'date') return readNumberOf(plan, text, choices);
-    if (isBlank(text) && !plan.required) return null;
-    const day = readDate(text, choices.dateOrder);
-    if (day === null) throw new BadValue(plan.name, text, 'It is not a date.');
+  if (plan.type !== 'date') return (text) => readNumberOf(plan, text, choices);
+  const known = new Map<string, string | null>();
+  return (text) => {
+    let day = known.get(text);
+    if (day === undefined) {
+      day = readDay(plan, text, choices);
+      if (known.size >= mostKnown) known.clear();
+      known.set(text, day);
+    }
     return day;
   };
-  return (text) => {
-    let value = known.get(text);
-    if (value === undefined) {
-      value = read(text);
-      if (known.size >= mostKnown) known.clear();
-      known.set(text, value);
-    }
-    return value;
-  };
 }
+
+/**
+ * Names what rows are about, from some of their columns. Texts that came before are known by their number: what they
+ * say is read once.
+ */
+export class Subjects {
+  private readonly known = new Map<string, number>();
+
+  /** `numberOf` gives the number of the subject that the columns' values name. */
+  constructor(
+    readonly columns: readonly string[],
+    private readonly numberOf: (values: Values) => number,
+  ) {}
+
+  get(key: string): number | undefined {
+    return this.known.get(key);
+  }
+
+  /** Notes what the texts of a key name; the number is the row's `subject` from now on. */
+  note(key: string, values: Values): number {
+    const number = this.numberOf(values);
+    if (this.known.size >= mostSubjects) this.known.clear();
+    this.known.set(key, number);
+    return number;
+  }
+
+  /** Numbers mean other things from here on. */
+  forget(): void {
+    this.known.clear();
+  }
+}
+
+/** Stands between the texts of a key, and in no text that can be read. */
+const between = '\u001f';
 
 /** A row of a CSV has the cells of its header: a shorter one was cut, a longer one has a delimiter in a cell. */
 function checkWidth(
@@ -149,7 +185,7 @@ export async function readFile(
   path: string,
   layout: Layout,
   choices: Choices,
-  check: RowCheck | null,
+  { check, subjects }: { check: RowCheck | null; subjects?: Subjects },
   onRow: (values: Values) => Promise<void> | void,
   onRejected: (rejected: Rejected) => Promise<void> | void,
   onProgress: (bytes: number) => Promise<void> | void,
@@ -160,7 +196,9 @@ export async function readFile(
   });
   const readers = plans.map((plan) => ({ name: plan.name, at: plan.at, read: readerOf(plan, choices) }));
   // Every row is a copy of this one: objects of one shape are several times as quick to fill.
-  const blank = Object.fromEntries(readers.map(({ name }) => [name, null]));
+  const blank = Object.fromEntries([...readers.map(({ name }) => [name, null]), ['subject', null]]);
+  const named = readers.filter(({ name }) => subjects?.columns.includes(name));
+  const others = readers.filter((reader) => !named.includes(reader));
   const reading: Reading = { rowsRead: 0, rowsTotals: 0, rowsRejected: 0, bytes: 0 };
   const totals = new Totals(readers, fileKinds[choices.kind]);
   let row = 0;
@@ -186,7 +224,12 @@ export async function readFile(
       const values: Values = { ...blank };
       try {
         checkWidth(cells, layout, readers);
-        for (const { name, at, read } of readers) values[name] = read(cells[at] ?? '');
+        let key = '';
+        for (const { at } of named) key += (cells[at] ?? '') + between;
+        const subject = subjects?.get(key);
+        for (const { name, at, read } of subject === undefined ? readers : others)
+          values[name] = read(cells[at] ?? '');
+        if (subjects) values.subject = subject ?? subjects.note(key, values);
         const wrong = check?.(values);
         if (wrong) throw new BadValue(wrong.column, textOf(values[wrong.column]) ?? '', wrong.reason);
       } catch (error) {

@@ -47,7 +47,25 @@ export function dateOrders(samples: readonly string[]): DateOrder[] {
   return (['dmy', 'mdy'] as const).filter((order) => values.every((text) => readDate(text, order) !== null));
 }
 
-const plain = /^\d+(?:\.\d+)?$/;
+const powersOfTen = Array.from({ length: 16 }, (_, power) => 10 ** power);
+
+/**
+ * The value of figures with at most one point between them ("40", "1.27"), as by far the most are written; NaN for all
+ * else. Up to fifteen figures and a power of ten are exact, so their quotient is what the text says.
+ */
+function plainNumber(text: string): number {
+  const { length } = text;
+  if (length === 0 || length > 15) return NaN;
+  let figures = 0;
+  let point = -1;
+  for (let i = 0; i < length; i++) {
+    const code = text.charCodeAt(i);
+    if (code >= 48 && code <= 57) figures = figures * 10 + (code - 48);
+    else if (code === 46 && point < 0 && i > 0 && i < length - 1) point = i;
+    else return NaN;
+  }
+  return point < 0 ? figures : figures / powersOfTen[length - 1 - point]!;
+}
 
 const longestNumber = 40;
 /** Sign, currency, sign, figures, currency or per cent, sign: at most one sign, and it stands at an end. */
@@ -63,8 +81,10 @@ const figures = {
  * Per cent gives per cent, not a share. Blank and dash are 0 with `empty` set by the caller. Null: not a number.
  */
 export function readNumber(text: string, mark: DecimalMark): number | null {
-  // By far the most values look like this: no need to take them apart.
-  if (mark === '.' && plain.test(text)) return Number(text);
+  if (mark === '.') {
+    const plain = plainNumber(text);
+    if (plain === plain) return plain;
+  }
   const trimmed = text.trim();
   if (blank(trimmed)) return 0;
   if (trimmed.length > longestNumber) return null;
