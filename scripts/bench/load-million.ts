@@ -46,7 +46,7 @@ export async function loadMillion(
   const first = await bare();
   const idle = memoryOf(app.child.pid!);
   let most = idle;
-  const watch = setInterval(() => (most = Math.max(most, memoryOf(app.child.pid!))), 100);
+  let mostLoading = idle;
   const body = await openAsBlob(path);
   const sent = await fetch(`${app.url}/api/1/files?name=million.csv`, { method: 'POST', body });
   const { uploadId } = (await sent.json()) as { uploadId: string };
@@ -56,8 +56,12 @@ export async function loadMillion(
   });
   let begun = performance.now();
   let waiting = true;
-  // The rows are in when their import is told; what the account learns from them comes after.
   let rowsIn: number | null = null;
+  const watch = setInterval(() => {
+    most = Math.max(most, memoryOf(app.child.pid!));
+    if (rowsIn === null) mostLoading = most;
+  }, 100);
+  // The rows are in when their import is told; what the account learns from them comes after.
   const look = setInterval(() => {
     void sql`select 1 from import where state = 'loaded'`.then((found) => {
       if (found.length > 0) rowsIn ??= performance.now();
@@ -93,11 +97,19 @@ export async function loadMillion(
     },
     {
       name: 'load-terms-1M-memory',
-      value: most - idle,
-      unit: 'MiB over idle',
+      value: mostLoading - idle,
+      unit: 'MiB over idle until the rows are in',
       reference: '300 MiB',
-      ratio: (most - idle) / 300,
+      ratio: (mostLoading - idle) / 300,
       aim: 'under 300 MiB',
+    },
+    {
+      name: 'load-and-learn-1M-memory',
+      value: most - idle,
+      unit: 'MiB over idle until the account has learned from them',
+      reference: 'what the loading alone takes',
+      ratio: (most - idle) / (mostLoading - idle),
+      aim: 'none',
     },
   ];
 }

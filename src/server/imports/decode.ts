@@ -44,7 +44,7 @@ export const decodeHead = (head: Uint8Array, encoding: Encoding): string =>
 /** The file as pieces of text, whatever its encoding. */
 export async function* textOfFile(path: string, encoding: Encoding): AsyncGenerator<string, void> {
   const decoder = new TextDecoder(encoding);
-  for await (const chunk of createReadStream(path, { highWaterMark: 256 * 1024 }))
+  for await (const chunk of createReadStream(path, { highWaterMark: 64 * 1024 }))
     yield decoder.decode(chunk as Buffer, { stream: true });
   yield decoder.decode();
 }

@@ -9,7 +9,9 @@ import {
 } from './merge.queries.ts';
 import { ofDays, type Loader, type Merged, type Months } from './loader.ts';
 import { Names, targetColumns, targetLine } from './names.ts';
-import { Subjects, type Values } from './read.ts';
+import type { Values } from './read.ts';
+import { Repeats } from './repeats.ts';
+import { Subjects } from './subjects.ts';
 import { BinaryRows, copyRows } from '../db/binary-copy.ts';
 import { copyInto, copyText, inPieces } from '../db/copy.ts';
 
@@ -28,7 +30,7 @@ const figureColumns = ['int', 'int', 'bigint', 'int', 'int', 'bigint'] as const;
 const targetDayColumns = ['bigint', 'day', 'bigint', ...figureColumns] as const;
 const termDayColumns = ['bigint', 'day', 'bigint', 'bigint', ...figureColumns] as const;
 /** Pieces read ahead: where new terms are many Postgres is slower than the reader, elsewhere it is quicker. */
-const mostWaiting = 8;
+const mostWaiting = 16;
 
 /** Names with their ids: each gets its number when it is met, and its id when it is merged. */
 class Dictionary extends Names {
@@ -38,34 +40,6 @@ class Dictionary extends Names {
   learn(ids: number[], staged: number): void {
     if (ids.length !== staged) throw new Error(`${staged} names were staged, ${ids.length} came back.`);
     for (const id of ids) this.ids.push(id);
-  }
-}
-
-/** More rows than this on one day are not watched in memory. */
-const mostWatched = 500_000;
-
-/**
- * Tells whether a file may name one key twice. It watches one day at a time, which settles files in the order of their
- * days; of any other it says that they may, and Postgres looks.
- */
-class Repeats {
-  possible = false;
-  private day = '';
-  private readonly gone = new Set<string>();
-  private readonly seen = new Set<number>();
-
-  watch(day: string, target: number, term: number): void {
-    if (this.possible) return;
-    if (day !== this.day) {
-      this.gone.add(this.day);
-      this.day = day;
-      this.seen.clear();
-    }
-    const before = this.seen.size;
-    // Numbers of a dictionary stay far below 2^25: the two make one number without loss.
-    this.seen.add(target * 2 ** 25 + term);
-    this.possible = this.seen.size === before || before > mostWatched || this.gone.has(day);
-    if (this.possible) this.seen.clear();
   }
 }
 
@@ -176,7 +150,7 @@ export class FactLoad implements Loader {
     await this.flush();
     await this.merging;
     const days = [...this.days.values()].sort((a, b) => (a.day < b.day ? -1 : 1));
-    if (this.repeats.possible) {
+    if (this.repeats.end()) {
       const names = days.map(({ day }) => day);
       await foldRepeated(this.tx, this.accountId, this.fact, names);
     }

@@ -32,7 +32,7 @@ function poolOf(use: 'look' | 'load'): Piscina<Task, Outcome> {
       maxQueue: 64,
       resourceLimits: {
         maxOldGenerationSizeMb: Math.round(config.fileMemory * (use === 'look' ? 0.4 : 1)),
-        maxYoungGenerationSizeMb: 96,
+        maxYoungGenerationSizeMb: 48,
       },
     });
     pools.set(use, pool);

@@ -1,5 +1,6 @@
 import type { DayCount } from './facts.ts';
-import type { RowCheck, Subjects, Values } from './read.ts';
+import type { RowCheck, Values } from './read.ts';
+import type { Subjects } from './subjects.ts';
 
 /** What a load put into the account. */
 export interface Merged {

@@ -19,7 +19,7 @@ export async function makeStaging(tx: Transaction): Promise<void> {
   await tx`create temporary table staged_campaign (tno integer, campaign_id bigint) on commit drop`;
   await tx`create temporary table staged_ad_group (tno integer, ad_group_id bigint) on commit drop`;
   await tx`create temporary table staged_id (tno integer, target_id bigint) on commit drop`;
-  await tx`create temporary table staged_term (sno integer, text text) on commit drop`;
+  await tx`create temporary table staged_term (sno integer, text text collate "C") on commit drop`;
 }
 
 /** Numbers out of "12,7,9": thousands of ids come cheaper as one text than as rows. */
@@ -119,18 +119,19 @@ export async function mergeObjects(tx: Transaction, accountId: number): Promise<
   return idList(found?.ids);
 }
 
-/** Finds or makes the staged terms; their ids in the order of their numbers. */
+/** Finds or makes the staged terms, in one look at those that are known; their ids in the order of their numbers. */
 export async function mergeTerms(tx: Transaction, accountId: number): Promise<number[]> {
-  await tx`analyze staged_term`;
   // In the order of the index: it then grows page by page.
-  await tx`
-    insert into term (account_id, text)
-    select ${accountId}, text from staged_term s
-    where not exists (select 1 from term t where t.account_id = ${accountId} and t.text = s.text)
-    order by text`;
   const [found] = await tx<{ ids: string | null }[]>`
-    select string_agg(t.term_id::text, ',' order by s.sno) as ids
-    from staged_term s join term t on t.account_id = ${accountId} and t.text = s.text`;
+    with told as materialized (
+      select s.sno, s.text, t.term_id as known,
+        coalesce(t.term_id, nextval((select pg_get_serial_sequence('term', 'term_id')::regclass))) as term_id
+      from staged_term s left join term t on t.account_id = ${accountId} and t.text = s.text
+    ), made as (
+      insert into term (account_id, term_id, text) overriding system value
+      select ${accountId}, term_id, text from told where known is null order by text
+    )
+    select string_agg(term_id::text, ',' order by sno) as ids from told`;
   await tx`truncate staged_term`;
   return idList(found?.ids);
 }

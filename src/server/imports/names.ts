@@ -20,17 +20,17 @@ export class Names {
   }
 }
 
-/** Columns that say which target a row is about. */
+/** Columns that say which target a row is about; the later, the more they tell. */
 export const targetColumns = [
+  'campaign_kind',
+  'target_kind',
+  'match_type',
   'campaign',
   'campaign_id',
-  'campaign_kind',
   'ad_group',
   'ad_group_id',
   'target',
   'target_id',
-  'target_kind',
-  'match_type',
 ];
 
 /** Who a target is, by its id or else its path, and how it is staged after its number. */

@@ -1,5 +1,6 @@
 import type { Layout } from './inspect.ts';
 import { recordsOf } from './records.ts';
+import type { Subjects } from './subjects.ts';
 import { Totals } from './totals.ts';
 import { fileKinds, type Column, type FileKind, type Mapping } from './kinds.ts';
 import { isBlank, readDate, readNumber, type DateOrder, type DecimalMark } from './values.ts';
@@ -47,7 +48,6 @@ class BadValue extends Error {
 }
 
 const mostKnown = 50_000;
-const mostSubjects = 250_000;
 
 /** A value as text; null where the row has none. */
 export const textOf = (value: string | number | null | undefined): string | null =>
@@ -122,40 +122,6 @@ function readerOf(plan: Plan, choices: Choices): (text: string) => string | numb
   };
 }
 
-/**
- * Names what rows are about, from some of their columns. Texts that came before are known by their number: what they
- * say is read once.
- */
-export class Subjects {
-  private readonly known = new Map<string, number>();
-
-  /** `numberOf` gives the number of the subject that the columns' values name. */
-  constructor(
-    readonly columns: readonly string[],
-    private readonly numberOf: (values: Values) => number,
-  ) {}
-
-  get(key: string): number | undefined {
-    return this.known.get(key);
-  }
-
-  /** Notes what the texts of a key name; the number is the row's `subject` from now on. */
-  note(key: string, values: Values): number {
-    const number = this.numberOf(values);
-    if (this.known.size >= mostSubjects) this.known.clear();
-    this.known.set(key, number);
-    return number;
-  }
-
-  /** Numbers mean other things from here on. */
-  forget(): void {
-    this.known.clear();
-  }
-}
-
-/** Stands between the texts of a key, and in no text that can be read. */
-const between = '\u001f';
-
 /** A row of a CSV has the cells of its header: a shorter one was cut, a longer one has a delimiter in a cell. */
 function checkWidth(
   cells: string[],
@@ -197,8 +163,8 @@ export async function readFile(
   const readers = plans.map((plan) => ({ name: plan.name, at: plan.at, read: readerOf(plan, choices) }));
   // Every row is a copy of this one: objects of one shape are several times as quick to fill.
   const blank = Object.fromEntries([...readers.map(({ name }) => [name, null]), ['subject', null]]);
-  const named = readers.filter(({ name }) => subjects?.columns.includes(name));
-  const others = readers.filter((reader) => !named.includes(reader));
+  const others = readers.filter(({ name }) => !subjects?.columns.includes(name));
+  const known = subjects?.within(readers);
   const reading: Reading = { rowsRead: 0, rowsTotals: 0, rowsRejected: 0, bytes: 0 };
   const totals = new Totals(readers, fileKinds[choices.kind]);
   let row = 0;
@@ -224,12 +190,10 @@ export async function readFile(
       const values: Values = { ...blank };
       try {
         checkWidth(cells, layout, readers);
-        let key = '';
-        for (const { at } of named) key += (cells[at] ?? '') + between;
-        const subject = subjects?.get(key);
+        const subject = known?.of(cells);
         for (const { name, at, read } of subject === undefined ? readers : others)
           values[name] = read(cells[at] ?? '');
-        if (subjects) values.subject = subject ?? subjects.note(key, values);
+        if (known) values.subject = subject ?? known.note(cells, values);
         const wrong = check?.(values);
         if (wrong) throw new BadValue(wrong.column, textOf(values[wrong.column]) ?? '', wrong.reason);
       } catch (error) {
