@@ -84,12 +84,17 @@ class Campaign {
     }
   }
 
-  private async aLine(chance: Chance): Promise<SheetLine | null> {
-    const { body } = await ask(this.url, 'GET', '/api/1/sheet/lines?count=400');
-    const lines = (body as unknown as LinePage).entries.flatMap((entry) =>
+  private async openLines(show: 'all' | 'conflicts'): Promise<SheetLine[]> {
+    const { body } = await ask(this.url, 'GET', `/api/1/sheet/lines?show=${show}&count=1000`);
+    return (body as unknown as LinePage).entries.flatMap((entry) =>
       'line' in entry && entry.line.state === 'open' ? [entry.line] : [],
     );
-    return lines.length === 0 ? null : chance.of(lines);
+  }
+
+  private async aLine(chance: Chance): Promise<SheetLine | null> {
+    const lines = await this.openLines('all');
+    // Of the first few, so that hands meet on one line.
+    return lines.length === 0 ? null : chance.of(lines.slice(0, 4));
   }
 
   private note(answer: Answer): Answer {
@@ -121,9 +126,11 @@ class Campaign {
     const value = String(200_000 + 10_000 * chance.below(60));
     const { line_id, version } = line;
     const answer = await ask(this.url, 'POST', `/api/1/sheet/lines/${line_id}`, { newValue: value, version });
-    const known = this.edits.get(line_id);
-    if (answer.status === 200 && (known?.version ?? 0) <= version)
-      this.edits.set(line_id, { version: version + 1, value });
+    if (answer.status !== 200) return answer;
+    const known = this.edits.get(line_id)?.version ?? 0;
+    if (known === version + 1)
+      this.report.lost.push(`two edits of version ${version} of line ${line_id} were told to be done`);
+    if (known <= version) this.edits.set(line_id, { version: version + 1, value });
     return answer;
   }
 
@@ -152,13 +159,15 @@ class Campaign {
 
   private async send(chance: Chance): Promise<Answer | null> {
     if (chance.next() < 0.5) return null;
+    return this.sendOpen();
+  }
+
+  private async sendOpen(): Promise<Answer> {
     const answer = await ask(this.url, 'POST', '/api/1/sheet/send', {});
-    // Where two say other things of one field, somebody keeps one: here, the sheet begins anew.
+    // Where two say other things of one field somebody keeps one of them: here, none.
     if (answer.body.code === 'conflicts') {
-      const rows = await this.ours<{ line_id: number }[]>`
-        select line_id::int from line l join sheet s using (account_id, sheet_id)
-        where s.state = 'open' and l.state = 'open'`;
-      const lineIds = rows.map(({ line_id }) => line_id);
+      const lines = await this.openLines('conflicts');
+      const lineIds = lines.map(({ line_id }) => line_id);
       if (lineIds.length > 0) await ask(this.url, 'POST', '/api/1/sheet/lines', { lineIds });
     }
     if (answer.status !== 200) return answer;
@@ -166,6 +175,12 @@ class Campaign {
     if (job?.state !== 'done') this.report.hangs.push(`a sheet's job: ${job?.state} ${job?.message}`);
     this.report.sheetsSent++;
     return answer;
+  }
+
+  /** What is left leaves too. */
+  async end(): Promise<void> {
+    await ask(this.url, 'POST', '/api/1/round/accept', { ...this.window, keys: this.keys.slice(0, 20) });
+    for (let tries = 0; tries < 5 && (await this.sendOpen()).status !== 200; tries++);
   }
 
   /** What was told against what stands. */
@@ -218,6 +233,7 @@ export async function playHands(
     await Promise.all(
       Array.from({ length: hands }, (_, hand) => campaign.hand(count, new Chance(seed * 101 + hand))),
     );
+    await campaign.end();
     await campaign.look(theirs);
     return campaign.report;
   } finally {
