@@ -5,6 +5,7 @@ import { bigAccount, judgeBig } from './bench/big-account.ts';
 import { exploreAccount, exploreTables } from './bench/explore.ts';
 import { loadMillion } from './bench/load-million.ts';
 import { memoryOf, type Measure } from './bench/measure.ts';
+import { manyAccounts } from './bench/neighbours.ts';
 import { pageWeights } from './bench/pages.ts';
 import { manyReaders } from './bench/readers.ts';
 import { scrollFindings } from './bench/scroll.ts';
@@ -126,6 +127,9 @@ try {
     for (const measure of await judgeBig(app)) print(measure);
     for (const measure of await scrollFindings(app)) print(measure);
     await app.stop();
+  }
+  if (wants('accounts')) {
+    for (const measure of await manyAccounts(application, bigAccount)) print(measure);
   }
   if (wants('sheet')) {
     const quayside = await startQuayside({

@@ -120,3 +120,26 @@ test('whoever reads only some blocks leaves the connection free', async () => {
   }
   expect(await blockRows('term_day')).toEqual(await rawRows('term_day'));
 });
+
+test('a load under way locks no months: they stand by themselves, and others may plan with them', async () => {
+  const file =
+    'date,campaign,ad_group,target,match_type,term,impressions,clicks,spend,orders,sales\n' +
+    '2025-03-30,Lids,Core,lid 1,broad,old term,9,1,0.30,0,0\n2025-04-02,Lids,Core,lid 1,broad,old term,9,1,0.30,0,0\n';
+  let loading: Promise<unknown> = Promise.resolve();
+  await sql.begin(async (tx) => {
+    // The load comes to the last of its steps and waits there.
+    await tx`select 1 from account where account_id = 1 for update`;
+    loading = load(file);
+    await expect
+      .poll(
+        () =>
+          sql`select 1 from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock'`,
+      )
+      .toHaveLength(1);
+    await tx`set local lock_timeout = '5s'`;
+    await tx`lock table term_day_1 in share update exclusive mode`;
+  });
+  await loading;
+  const days = await sql`select day from term_day where account_id = 1 and day < '2025-05-01' order by day`;
+  expect(days.map(({ day }) => day as string)).toEqual(['2025-03-30', '2025-04-02']);
+});
