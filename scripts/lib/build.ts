@@ -10,11 +10,10 @@ const newest = (path: string): number => {
   return Math.max(...readdirSync(path).map((name) => newest(join(path, name))), 0);
 };
 
-/** Bundles what runs outside Astro's build: the workers of judging, of Explore and of files, and the process that listens. */
+/** Bundles what runs outside Astro's build: the workers of the account in memory and of files, and the process that listens. */
 async function bundleOwn(): Promise<void> {
   await bundle({
     entryPoints: {
-      'workers/judge': join(root, 'src/server/round/worker.ts'),
       'workers/explore': join(root, 'src/server/explore/worker.ts'),
       'workers/files': join(root, 'src/server/imports/files.worker.ts'),
       serve: join(root, 'src/server/serve.ts'),

@@ -14,9 +14,7 @@ export const config = {
   quaysideSecret: process.env.QUAYSIDE_SECRET ?? 'quayside-demo',
   /** The demo may let time pass at the marketplace. */
   demo: process.env.MOWING_DEMO === '1',
-  /** Where the bundled judging worker lies. */
-  judgeWorker: resolve(process.env.MOWING_JUDGE_WORKER ?? 'dist/workers/judge.mjs'),
-  /** Where the bundled worker of Explore lies. */
+  /** Where the bundled worker lies that keeps accounts in memory. */
   exploreWorker: resolve(process.env.MOWING_EXPLORE_WORKER ?? 'dist/workers/explore.mjs'),
   /** Where the bundled worker that reads files lies. */
   filesWorker: resolve(process.env.MOWING_FILES_WORKER ?? 'dist/workers/files.mjs'),

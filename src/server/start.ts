@@ -6,7 +6,7 @@ import { runLoad } from './imports/index.ts';
 import { runLoadPackage } from './imports/package.ts';
 import { keepHouse } from './housekeeping.ts';
 import { handleJobs, startJobs } from './jobs/index.ts';
-import { steerThetas } from './round/steering.ts';
+import { steerAccount } from './round/learning.ts';
 
 let started: Promise<void> | null = null;
 let problem: string | null = null;
@@ -24,7 +24,7 @@ export function start(): Promise<void> {
     handleJobs('load_package', runLoadPackage);
     handleJobs('send', runSend);
     handleJobs('steer', async ({ sql, job }) => {
-      await steerThetas(sql, job.account_id);
+      await steerAccount(sql, job.account_id);
     });
     await startJobs();
     keepHouse();

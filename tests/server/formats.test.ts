@@ -1,11 +1,10 @@
-import { usualResponse } from '../../src/core/effect/response.ts';
 import { readFileSync } from 'node:fs';
 import excel from 'exceljs';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { Database } from '../../src/server/db/connection.ts';
 import { inspectFile } from '../../src/server/imports/inspect.ts';
 import type { LoadResult } from '../../src/server/imports/load.ts';
-import { targetRows, termRows } from '../../src/server/round/sums.queries.ts';
+import { LoadedAccount } from '../../src/server/explore/load.ts';
 import { startImporter, type Importer } from '../support/importing.ts';
 
 let sql: Database;
@@ -380,32 +379,20 @@ test('judging counts a summary that lies in its window, and none that does not',
   const line = 'Lids,Core,lid set,broad,lid pack,900,60,30,3,56.70';
   await csv(`${head}2026-10-01,2026-10-31,${line}\n`);
   await csv(`${head}2026-10-01,2026-10-31,${line}\n`.replace(',term,', ',').replace(',lid pack,', ','));
-  const day = '2026-10-16';
-  const evidence = { from: '2026-08-20', to: '2026-11-17' };
+  const account = (await LoadedAccount.open(sql, 1))!;
   const judged = async (window: { from: string; to: string }) => {
-    const inside = day >= window.from && day <= window.to;
-    const weights = [
-      { day: '2026-08-20', n: 1, y: 1, inside: false },
-      { day, n: 0.5, y: 0.5, inside },
-      { day: '2026-11-17', n: 1, y: 1, inside: true },
+    const { targets, pairs } = await account.frame(window, 'pairs');
+    const evidence = await account.evidenceFor(window, 'pairs');
+    return [
+      targets.clicks[0],
+      evidence.targets.seen.clicks[0],
+      pairs!.clicks[0],
+      evidence.pairs!.seen.orders[0],
     ];
-    const [target] = await targetRows(
-      sql,
-      1,
-      window,
-      evidence,
-      weights,
-      { from: '2026-11-10', weights: [] },
-      [],
-      usualResponse,
-      [],
-    );
-    const { terms } = await termRows(sql, 1, window, evidence, weights, null, []);
-    return [target!.clicks, target!.n, target!.seenClicks, terms[0]?.clicks, terms[0]?.y];
   };
-  expect(await judged({ from: '2026-10-01', to: '2026-11-17' })).toEqual([60, 30, 60, 60, 1.5]);
+  expect(await judged({ from: '2026-10-01', to: '2026-11-17' })).toEqual([60, 60, 60, 3]);
   // The window holds its middle day, and not all of it: no figure, but evidence.
-  expect(await judged({ from: '2026-10-10', to: '2026-11-17' })).toEqual([0, 30, 60, undefined, undefined]);
+  expect(await judged({ from: '2026-10-10', to: '2026-11-17' })).toEqual([0, 60, 0, 3]);
 });
 
 test('every kind has its schema in docs/formats, and the schemas are those of the code', async () => {

@@ -7,7 +7,8 @@ import { presentDays, presentWeight } from '../../src/core/metrics/weights.ts';
 import type { Finding } from '../../src/core/round/types.ts';
 import { normalise } from '../../src/core/terms/normalise.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
-import { loadJudgeInput, outOfStock } from '../../src/server/round/input.ts';
+import { outOfStock } from '../../src/server/facts/evidence-days.ts';
+import { loadJudgeInput } from '../../src/server/round/input.ts';
 import { wordsIn } from '../../src/server/terms/phrases.queries.ts';
 import { startStack, type Stack } from '../support/stack.ts';
 import { openSheetOf, sentSheetOf } from '../support/sheets.ts';
@@ -330,6 +331,7 @@ test('SQL reads the words of a text as the matcher does', async () => {
 test('days on which a product was out of stock are no evidence of its targets', async () => {
   const round = await get<Round>('/api/1/round');
   const before = (await judgeInput(round))!;
+  const outBefore = await outOfStock(sql, 1, before.input.evidence);
   const [top] = await sql<{ sku: string }[]>`
     select sku from product_ad group by sku order by count(*) desc limit 1`;
   const { sku } = top!;
@@ -338,8 +340,10 @@ test('days on which a product was out of stock are no evidence of its targets', 
     await sql`insert into product_stock (account_id, sku, day, stock) values (1, ${sku}, ${day}, 0)
       on conflict (account_id, sku, day) do update set stock = 0`;
   const after = (await judgeInput(round))!;
-  const known = new Set(before.out.map(({ ad_group_id, day }) => `${ad_group_id} ${day}`));
-  const fresh = after.out.filter(({ ad_group_id, day }) => !known.has(`${ad_group_id} ${day}`));
+  const known = new Set(outBefore.map(({ ad_group_id, day }) => `${ad_group_id} ${day}`));
+  const fresh = (await outOfStock(sql, 1, after.input.evidence)).filter(
+    ({ ad_group_id, day }) => !known.has(`${ad_group_id} ${day}`),
+  );
   expect(fresh.length).toBeGreaterThan(0);
   const byId = new Map(after.input.targets.map((row) => [row.targetId, row]));
   let lost = 0;

@@ -4,10 +4,11 @@ import { addSibling, noSiblings } from '../../src/core/evidence/siblings.ts';
 import { dayWeights } from '../../src/core/metrics/weights.ts';
 import type { QuietTerms, TermRow } from '../../src/core/round/types.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
-import { loadJudgeInput, outOfStock, type Loaded } from '../../src/server/round/input.ts';
+import { outOfStock } from '../../src/server/facts/evidence-days.ts';
+import { loadJudgeInput, type Loaded } from '../../src/server/round/input.ts';
 import { makeDatabase } from '../support/stack.ts';
 
-/** The packed, folded sums that judging reads, against every row read plainly and added up here. */
+/** The sums that judging reads out of the account in memory, against every row read plainly and added up here. */
 
 const window = { from: '2026-10-01', to: '2026-11-10' };
 let sql: Database;
@@ -80,7 +81,7 @@ async function plainTerms(): Promise<Map<string, TermRow & { adGroupId: string; 
 
 test('every term that may become a finding is read with the sums of its days, to the last digit', async () => {
   const plain = await plainTerms();
-  const { terms } = await loaded.terms!;
+  const { terms } = loaded.terms!;
   expect(terms.length).toBeGreaterThan(500);
   for (const { n, y, ...row } of terms) {
     const {
@@ -100,7 +101,7 @@ test('every term that may become a finding is read with the sums of its days, to
 test('folded terms say the same as all of them one by one: not one finding differs', async () => {
   const plain = [...(await plainTerms()).values()];
   const { input } = loaded;
-  const folded = judgeAccount({ ...input, ...(await loaded.terms!) }, 20_000);
+  const folded = judgeAccount({ ...input, ...loaded.terms! }, 20_000);
   const all = judgeAccount({ ...input, terms: plain, quietTerms: new Map() }, 20_000);
   expect(folded.counts).toEqual(all.counts);
   expect(folded.counts.terms).toBeGreaterThan(100);
@@ -113,7 +114,7 @@ test('folded terms say the same as all of them one by one: not one finding diffe
 
 test('what is quiet adds up to what is left', async () => {
   const plain = await plainTerms();
-  const { terms, quietTerms } = await loaded.terms!;
+  const { terms, quietTerms } = loaded.terms!;
   for (const { targetId, term } of terms) plain.delete(`${targetId}\t${term}`);
   const expected = new Map<string, QuietTerms & { seen: Map<string, TermRow> }>();
   for (const row of plain.values()) {

@@ -1,6 +1,6 @@
 import { usualResponse } from '../../src/core/effect/response.ts';
 import { AccountTable } from '../../src/core/explore/table.ts';
-import { SumsColumns, type EvidenceColumns, type Objects, type Pairs } from '../../src/core/explore/store.ts';
+import { SumsColumns, type EvidenceColumns, type Objects, type Pairs } from '../../src/core/account/store.ts';
 import { AccountMatcher } from '../../src/core/explore/matcher.ts';
 import type { NegativeType } from '../../src/core/terms/match.ts';
 
@@ -144,6 +144,7 @@ export function exampleAccount(groups: readonly GroupTold[], terms: readonly Ter
     targets: ofTargets,
     highestCpc: new Float64Array(objects.targets.length),
     pairs: window,
+    pairsHighestCpc: null,
     placements: null,
     totalSales: null,
   };

@@ -6,7 +6,7 @@ import { wordsOf } from '../terms/normalise.ts';
 import { Pool, type Pooled } from '../round/pooling.ts';
 import type { AdGroupInfo, ProductInfo } from '../round/types.ts';
 import type { Level } from './columns.ts';
-import { SumsColumns, type EvidenceColumns, type Objects, type Pairs } from './store.ts';
+import { SumsColumns, type EvidenceColumns, type Objects, type Pairs } from '../account/store.ts';
 import type { TableModel } from './table.ts';
 import type { AccountTree } from './tree.ts';
 

@@ -1,7 +1,7 @@
 import type { Micros } from '../metrics/money.ts';
 import type { Sums } from '../metrics/figures.ts';
 import type { AccountMatcher } from './matcher.ts';
-import { emptySums, type Objects, type Pairs, type SumsColumns } from './store.ts';
+import { emptySums, type Objects, type Pairs, type SumsColumns } from '../account/store.ts';
 
 /** One target that could catch a term, and what would come of it. */
 export interface Catcher {

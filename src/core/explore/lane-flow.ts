@@ -2,7 +2,7 @@ import type { Sums } from '../metrics/figures.ts';
 import type { Micros } from '../metrics/money.ts';
 import { isResearch, type Lane, type LaneAdGroup } from '../terms/lanes.ts';
 import { variantForm } from '../terms/normalise.ts';
-import { emptySums, SumsColumns, type Objects, type Pairs } from './store.ts';
+import { emptySums, SumsColumns, type Objects, type Pairs } from '../account/store.ts';
 
 /** What went down a lane in a window, and what still leaks past it. */
 export interface Flow {

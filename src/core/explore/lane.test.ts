@@ -2,7 +2,7 @@ import { expect, test } from 'vitest';
 import { defaultGuards } from '../bids/guards.ts';
 import { editLane, type LaneRow } from './edits.ts';
 import { Lanes } from './lane.ts';
-import type { Objects, TargetObject } from './store.ts';
+import type { Objects, TargetObject } from '../account/store.ts';
 
 const target = (adGroup: number, kind: string, matchType: string | null): TargetObject => ({
   id: String(adGroup + 1),

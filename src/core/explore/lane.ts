@@ -1,6 +1,6 @@
 import { LaneMap, type Lane, type LaneAdGroup } from '../terms/lanes.ts';
 import { proposeLanes } from '../terms/propose-lanes.ts';
-import type { Objects } from './store.ts';
+import type { Objects } from '../account/store.ts';
 
 /** Sending terms down their lane from the table: as the round would, but for whatever rows the specialist names. */
 

@@ -2,7 +2,7 @@ import { checkModel, learnDrift, type Check, type CheckedRow } from '../evidence
 import { posterior, valuePerOrder } from '../evidence/prior.ts';
 import { learnTau, numberWords, wordEffects, type HeldOutRow, type LearnedWords } from '../evidence/words.ts';
 import { wordsOf } from '../terms/normalise.ts';
-import type { EvidenceColumns, FrameSums, Pairs, SumsColumns } from './store.ts';
+import type { EvidenceColumns, FrameSums, Pairs, SumsColumns } from '../account/store.ts';
 import type { AccountTable } from './table.ts';
 
 /** Days held out: the model is fit to what was before them, and judged on them. */

@@ -1,6 +1,6 @@
 import type { MatchType } from '../terms/match.ts';
 import { MatchIndex } from '../terms/match-index.ts';
-import type { Objects } from './store.ts';
+import type { Objects } from '../account/store.ts';
 
 /** The account's targets and negatives, looked up by a term: one matcher for coverage, conflicts and negatives. */
 export class AccountMatcher {

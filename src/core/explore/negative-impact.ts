@@ -1,6 +1,6 @@
 import type { Micros } from '../metrics/money.ts';
 import type { AccountMatcher } from './matcher.ts';
-import type { Objects, Pairs, SumsColumns } from './store.ts';
+import type { Objects, Pairs, SumsColumns } from '../account/store.ts';
 
 /** What a negative keeps away, told by what its terms did where they could still be met. */
 export interface Impact {

@@ -1,6 +1,6 @@
 import type { Day, Window } from '../metrics/days.ts';
 import type { Micros } from '../metrics/money.ts';
-import type { Objects, Pairs, SumsColumns } from './store.ts';
+import type { Objects, Pairs, SumsColumns } from '../account/store.ts';
 
 /** A term that appeared for the first time in the window, or that stopped before it. */
 export interface ChangedTerm {

@@ -1,6 +1,6 @@
 import { NegativeIndex } from '../terms/match.ts';
 import { variantForm } from '../terms/normalise.ts';
-import type { Objects, Pairs } from './store.ts';
+import type { Objects, Pairs } from '../account/store.ts';
 
 /** What stands around a term: read row by row of the term level, indexed once. */
 

@@ -32,7 +32,14 @@ import { readColumn, type Level } from './columns.ts';
 import { compile, ConditionError, type Condition, type Reader, type Value } from './conditions.ts';
 import { SortedRows, sortRows, type Rows } from './sorted.ts';
 import { blockedReader, servedReader } from './relations.ts';
-import { emptySums, sumNames, SumsColumns, type FrameSums, type Objects, type Pairs } from './store.ts';
+import {
+  emptySums,
+  sumNames,
+  SumsColumns,
+  type FrameSums,
+  type Objects,
+  type Pairs,
+} from '../account/store.ts';
 import { AccountTree } from './tree.ts';
 
 export interface TableQuery {

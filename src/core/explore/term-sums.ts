@@ -1,5 +1,5 @@
 import { termFigures, type TermFigures } from '../terms/words.ts';
-import type { EvidenceColumns, Objects, Pairs, SumsColumns } from './store.ts';
+import type { EvidenceColumns, Objects, Pairs, SumsColumns } from '../account/store.ts';
 import type { AccountTable } from './table.ts';
 
 /** What sums over search terms are made of: the table, and of its pairs the window and the evidence. */

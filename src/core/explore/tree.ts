@@ -1,7 +1,7 @@
 import type { Step, Within } from './answers.ts';
 import type { Level } from './columns.ts';
 import type { Rows } from './sorted.ts';
-import type { Objects, Pairs, ProductObject } from './store.ts';
+import type { Objects, Pairs, ProductObject } from '../account/store.ts';
 
 /** The account's objects as levels of rows: who stands where, above and below whom. */
 export class AccountTree {

@@ -51,7 +51,11 @@ export const clicksToList = 6;
  * Most terms of a large account have a click or two and no order, or no click in the window: they can neither be
  * harvested nor known to waste.
  */
-export const isQuiet = ({ clicks, seenClicks, seenOrders }: Evidence): boolean =>
+export const isQuiet = ({
+  clicks,
+  seenClicks,
+  seenOrders,
+}: Pick<Evidence, 'clicks' | 'seenClicks' | 'seenOrders'>): boolean =>
   clicks === 0 || (seenOrders === 0 && seenClicks < clicksToList);
 
 /** What exists already: keywords by product and ad group, negatives by place, lanes by source. */

@@ -1,4 +1,4 @@
-import { PairPlaces } from '../explore/places.ts';
+import { PairPlaces } from '../account/places.ts';
 import { wordsOf } from './normalise.ts';
 
 /** Sequences of one to three words over all terms (guide, section 7.3): one bad word spoils a hundred harmless terms. */

@@ -6,7 +6,7 @@ import type { CrossTab } from '../../core/explore/crosstab.ts';
 import { laneAdGroups } from '../../core/explore/lane.ts';
 import { laneFlows, mapAdGroups, type LaneFlows, type MapAdGroup } from '../../core/explore/lane-flow.ts';
 import { gradeTargets, heldOutDays, learnWords } from '../../core/explore/learn.ts';
-import type { FrameSums } from '../../core/explore/store.ts';
+import type { FrameSums } from '../../core/account/store.ts';
 import type { Model } from '../../core/round/model.ts';
 import type { SortedRows } from '../../core/explore/sorted.ts';
 import { AccountTable, type TableData } from '../../core/explore/table.ts';
@@ -18,7 +18,10 @@ import type { Edition } from './edition.ts';
 import { LoadedAccount } from './load.ts';
 import { planEdit, type EditOrder } from './plan.ts';
 import type { DaySum } from '../round/queries.ts';
+import { loadJudgeInput } from '../round/input.ts';
+import { judgedOf, type Judged } from '../round/judged.ts';
 import { wordEffectsOf } from '../round/learning.queries.ts';
+import { steerThetas } from '../round/steering.ts';
 import { bidHistories, dimensionSums, placementDays } from './queries.ts';
 import { isTime, levelOfCut, piecesOf, tabulate, type Cut, type Piece } from './tabulate.ts';
 
@@ -96,7 +99,10 @@ export class ExploreEngine {
   }
 
   /** The account as its figures stand; goals and what was learned change tables only. */
-  private async load({ accountId, figures }: Edition): Promise<LoadedAccount | null> {
+  private async load({
+    accountId,
+    figures,
+  }: Pick<Edition, 'accountId' | 'figures'>): Promise<LoadedAccount | null> {
     const key = `${accountId}|${figures}`;
     let pending = this.accounts.get(key);
     if (!pending) {
@@ -210,6 +216,20 @@ export class ExploreEngine {
       },
       effects: [...effects],
     };
+  }
+
+  /** Findings of an account for one window; null while it has no settled figures there. */
+  async judge(accountId: number, figures: string, window: Window): Promise<Judged | null> {
+    const start = performance.now();
+    const account = await this.load({ accountId, figures });
+    const loaded = account && (await loadJudgeInput(this.sql, accountId, window, true, account));
+    return loaded && judgedOf(loaded, performance.now() - start);
+  }
+
+  /** A round of steering (guide, section 6.3). */
+  async steer(accountId: number, figures: string): Promise<void> {
+    const account = await this.load({ accountId, figures });
+    if (account) await steerThetas(this.sql, accountId, account);
   }
 
   /** Rows that match, kept for the next page and the next edit. */

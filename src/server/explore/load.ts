@@ -1,14 +1,16 @@
 import { LRUCache } from 'lru-cache';
-import { PairPlaces, Places } from '../../core/explore/places.ts';
+import { PairPlaces, Places } from '../../core/account/places.ts';
 import {
   emptySums,
   sumNames,
   SumsColumns,
   type EvidenceColumns,
   type FrameSums,
+  type FreshColumns,
   type Objects,
   type Pairs,
-} from '../../core/explore/store.ts';
+  type PresentColumns,
+} from '../../core/account/store.ts';
 import { windowEnding, type Day, type Window } from '../../core/metrics/days.ts';
 import { settling } from '../account/index.ts';
 import { accountById, productsOf } from '../account/queries.ts';
@@ -16,10 +18,14 @@ import { marginOf } from '../account/index.ts';
 import type { Database } from '../db/connection.ts';
 import { blocksOf, type Block } from '../facts/blocks.ts';
 import type { Part } from '../facts/blocks.queries.ts';
-import { outOfStock } from '../round/input.ts';
+import { outOfStock, presentWeights, type OutOfStock } from '../facts/evidence-days.ts';
 import { summariesIn } from '../facts/summaries.queries.ts';
-import { dayWeights, type DayWeight } from '../../core/metrics/weights.ts';
-import { blockedSums } from '../round/blocked.queries.ts';
+import type { Response } from '../../core/effect/response.ts';
+import { dayWeights, evidenceDays } from '../../core/metrics/weights.ts';
+import type { LaneColumns } from '../../core/round/rows.ts';
+import { blockedSums, type BlockedSums } from '../round/blocked.queries.ts';
+import { addWeighted, leaveOut, notePairs, raiseCpc, raiseCpcTo, Seen } from './day-loops.ts';
+import { readFresh, readLaneCounts, readPresent, type LaneSpan } from './present.ts';
 import type { DaySum } from '../round/queries.ts';
 import {
   adGroupRows,
@@ -178,12 +184,12 @@ export class LoadedAccount {
   }
 
   /** Facts by day; of all days when no window is given. */
-  private days(of: BlockSumsOf, part: Part, window: Window = { from: '2000-01-01', to: this.today }) {
+  days(of: BlockSumsOf, part: Part, window: Window = { from: '2000-01-01', to: this.today }) {
     return blocksOf(this.sql, this.accountId, blockFact[of], window, part);
   }
 
   /** Where the rows of a day belong. */
-  private placesIn(of: BlockSumsOf, { rows, targetId, termId }: Block): Int32Array {
+  placesIn(of: BlockSumsOf, { rows, targetId, termId }: Block): Int32Array {
     const places = new Int32Array(rows);
     for (let row = 0; row < rows; row++) {
       const target = this.targetAt.at(targetId[row]!);
@@ -216,7 +222,7 @@ export class LoadedAccount {
   }
 
   /** Hands on the summaries that count within a window, with the places they belong to. */
-  private async summaries(
+  async summaries(
     of: SumsOf,
     window: Window,
     visit: (place: number, day: Day, figures: readonly number[]) => void,
@@ -229,7 +235,7 @@ export class LoadedAccount {
     });
   }
 
-  private countOf(of: SumsOf): number {
+  countOf(of: SumsOf): number {
     return of === 'targets'
       ? this.objects.targets.length
       : of === 'placements'
@@ -253,6 +259,7 @@ export class LoadedAccount {
         targets,
         highestCpc: highest,
         pairs: null,
+        pairsHighestCpc: null,
         placements: null,
         totalSales: totals,
       };
@@ -260,9 +267,13 @@ export class LoadedAccount {
     });
     if (also === 'pairs') {
       await this.needPairs();
-      sums.pairs = await this.once(`pairs ${name}`, this.countOf('pairs'), sumNames.length, () =>
-        this.readSums('pairs', window, null),
-      );
+      const count = this.countOf('pairs');
+      const read = await this.once(`pairs ${name}`, count, sumNames.length + 1, async () => {
+        const highest = new Float64Array(count);
+        return { sums: await this.readSums('pairs', window, highest), highest };
+      });
+      sums.pairs = read.sums;
+      sums.pairsHighestCpc = read.highest;
     } else if (also === 'placements') {
       sums.placements = await this.once(
         `placements ${name}`,
@@ -276,7 +287,10 @@ export class LoadedAccount {
 
   private async readSums(of: SumsOf, window: Window, highest: Float64Array | null): Promise<SumsColumns> {
     const sums = new SumsColumns(this.countOf(of));
-    await this.summaries(of, window, (place, _, figures) => sums.addTo(place, figures));
+    await this.summaries(of, window, (place, _, figures) => {
+      sums.addTo(place, figures);
+      if (highest) raiseCpcTo(highest, place, figures[1]!, figures[2]!);
+    });
     if (of === 'placements') {
       await placementSums(this.sql, this.accountId, window, (ids, figures) => {
         const at = this.placeOf(of, ids);
@@ -306,11 +320,18 @@ export class LoadedAccount {
     return sums;
   }
 
+  private unsold(days: Window): Promise<OutOfStock[]> {
+    return this.once(`unsold ${days.from} ${days.to}`, 0, 0, () =>
+      outOfStock(this.sql, this.accountId, days),
+    );
+  }
+
   /** Days on which what a target advertises was out of stock: 1 by the place of the target. */
   private outOfStock(days: Window): Promise<Map<Day, Uint8Array>> {
-    return this.once(`out of stock ${days.from}`, this.objects.targets.length, 12, async () => {
+    const name = `out of stock ${days.from} ${days.to}`;
+    return this.once(name, this.objects.targets.length, 12, async () => {
       const byDay = new Map<Day, Set<string>>();
-      for (const { ad_group_id, day } of await outOfStock(this.sql, this.accountId, days))
+      for (const { ad_group_id, day } of await this.unsold(days))
         byDay.set(day, (byDay.get(day) ?? new Set()).add(ad_group_id));
       const { targets, adGroups } = this.objects;
       return new Map(
@@ -319,6 +340,17 @@ export class LoadedAccount {
           Uint8Array.from(targets, ({ adGroup }) => (out.has(adGroups[adGroup]!.id) ? 1 : 0)),
         ]),
       );
+    });
+  }
+
+  /** What a negative keeps away by now: of the evidence that ends on a day, and of the present. */
+  private blocked(to: Day): Promise<BlockedSums[]> {
+    return this.once(`blocked ${to}`, 0, 0, async () => {
+      const days = windowEnding(to, evidenceDays);
+      const weights = dayWeights(days, days, this.today, this.curve);
+      const present = await presentWeights(this.sql, this.accountId, this.today);
+      const out = await this.unsold({ from: days.from, to: this.today });
+      return blockedSums(this.sql, this.accountId, weights, present, out, this.today);
     });
   }
 
@@ -338,12 +370,9 @@ export class LoadedAccount {
     return sums;
   }
 
-  /** Takes what a negative keeps away by now out of the evidence of targets, as the round does. */
-  private async leaveOutBlocked(made: EvidenceColumns, weights: DayWeight[]): Promise<void> {
-    const outOfStockDays = weights[0]
-      ? await outOfStock(this.sql, this.accountId, { from: weights[0].day, to: this.today })
-      : [];
-    for (const one of await blockedSums(this.sql, this.accountId, weights, [], outOfStockDays, this.today)) {
+  /** Takes what a negative keeps away by now out of the evidence of targets. */
+  private async leaveOutBlocked(made: EvidenceColumns, to: Day): Promise<void> {
+    for (const one of await this.blocked(to)) {
       const at = this.targetAt.at(Number(one.targetId));
       if (at < 0) continue;
       const less = (column: Float64Array, by: number) => (column[at] = Math.max(0, column[at]! - by));
@@ -356,9 +385,46 @@ export class LoadedAccount {
     }
   }
 
+  /** What targets do at their present bids; what a negative keeps away by now left out. */
+  present(response: Response, window: Window): Promise<PresentColumns> {
+    const to = this.settledIn(window);
+    const name = `present ${to} ${response.clicks} ${response.fade} ${response.cpc}`;
+    return this.once(name, this.objects.targets.length, 4, async () => {
+      const made = await readPresent(this, this.sql, this.accountId, response);
+      for (const one of await this.blocked(to)) {
+        const at = this.targetAt.at(Number(one.targetId));
+        if (at < 0 || made.clicks[at] === 0) continue;
+        const left = Math.max(0, made.clicks[at]! - one.presentClicks) / made.clicks[at]!;
+        made.clicks[at]! *= left;
+        made.priced[at]! *= left;
+        made.spend[at] = Math.max(0, made.spend[at]! - one.presentSpend);
+      }
+      return made;
+    });
+  }
+
+  /** What targets did since their bid was changed, for those changed within the cooldown. */
+  fresh(cooldownDays: number): Promise<FreshColumns> {
+    return this.once(`fresh ${cooldownDays}`, this.objects.targets.length, 4, () =>
+      readFresh(this, this.curve, cooldownDays),
+    );
+  }
+
+  /** Clicks and orders of terms over the days that lanes count. */
+  async laneCounts(window: Window, spans: readonly LaneSpan[]): Promise<LaneColumns> {
+    await this.needPairs();
+    const days = windowEnding(this.settledIn(window), evidenceDays);
+    return readLaneCounts(this, days, spans);
+  }
+
+  /** The last settled day of a window. */
+  private settledIn({ to }: Window): Day {
+    return this.settledTo !== null && this.settledTo < to ? this.settledTo : to;
+  }
+
   /** Evidence of targets always, of terms or placements when asked for: the 90 days before the window's end. */
   async evidenceFor(window: Window, also: SumsOf | null) {
-    const to = this.settledTo !== null && this.settledTo < window.to ? this.settledTo : window.to;
+    const to = this.settledIn(window);
     if (also === 'pairs') await this.needPairs();
     const of = (name: SumsOf) =>
       this.once(`evidence ${name} ${to}`, this.countOf(name), sumNames.length + 2, () =>
@@ -372,7 +438,7 @@ export class LoadedAccount {
   }
 
   private async readEvidence(of: SumsOf, to: Day): Promise<EvidenceColumns> {
-    const days = windowEnding(to, 90);
+    const days = windowEnding(to, evidenceDays);
     const count = this.countOf(of);
     const made = { n: new Float64Array(count), y: new Float64Array(count), seen: new SumsColumns(count) };
     const weights = dayWeights(days, days, this.today, this.curve);
@@ -404,84 +470,7 @@ export class LoadedAccount {
       addWeighted(made.n, places, block.clicks, n);
       addWeighted(made.y, places, block.orders, y);
     }
-    if (of === 'targets') await this.leaveOutBlocked(made, weights);
+    if (of === 'targets') await this.leaveOutBlocked(made, to);
     return made;
-  }
-}
-
-// Loops over millions of rows stand in functions of their own: within an awaiting one they are never made quick.
-
-function addWeighted(into: Float64Array, places: Int32Array, counts: Int32Array, weight: number): void {
-  for (let row = 0; row < places.length; row++) {
-    const at = places[row]!;
-    if (at >= 0) into[at]! += counts[row]! * weight;
-  }
-}
-
-/** Takes rows of marked targets out of a day's places. */
-function leaveOut(
-  places: Int32Array,
-  targetId: ArrayLike<number>,
-  targetAt: Places,
-  marked: Uint8Array,
-): void {
-  for (let row = 0; row < places.length; row++) {
-    const target = targetAt.at(targetId[row]!);
-    if (target >= 0 && marked[target] === 1) places[row] = -1;
-  }
-}
-
-/** Gives every pair of a day its place, and notes that it was seen. */
-function notePairs(
-  { day, rows, targetId, termId }: Block,
-  targetAt: Places,
-  places: PairPlaces,
-  seen: Seen,
-): void {
-  const now = seen.on(day);
-  for (let row = 0; row < rows; row++) {
-    const target = targetAt.at(targetId[row]!);
-    if (target >= 0) seen.note(places.add(target, termId[row]!), now);
-  }
-}
-
-/** Keeps of each target the highest spend per click of a day, whole micros. */
-function raiseCpc(highest: Float64Array, places: Int32Array, { clicks, spend }: Block): void {
-  for (let row = 0; row < places.length; row++) {
-    const at = places[row]!;
-    if (at < 0 || clicks[row] === 0) continue;
-    const cpc = Math.trunc(spend[row]! / clicks[row]!);
-    if (cpc > highest[at]!) highest[at] = cpc;
-  }
-}
-
-/** First and last days by place, noted day by day in their order: numbers until they are asked for, for speed. */
-class Seen {
-  private readonly known: Day[] = [];
-  private first = new Int32Array(1 << 16);
-  private last = new Int32Array(1 << 16);
-
-  /** The number of a day, from 1. */
-  on(day: Day): number {
-    return this.known.push(day);
-  }
-
-  note(place: number, day: number): void {
-    if (place >= this.first.length) {
-      const length = 2 ** Math.ceil(Math.log2(place + 1));
-      const [first, last] = [new Int32Array(length), new Int32Array(length)];
-      first.set(this.first);
-      last.set(this.last);
-      [this.first, this.last] = [first, last];
-    }
-    if (this.first[place] === 0) this.first[place] = day;
-    this.last[place] = day;
-  }
-
-  /** Of the places below `count`, first and last days; nothing for one that was never seen. */
-  days(count: number): [first: Day[], last: Day[]] {
-    const read = (numbers: Int32Array) =>
-      Array.from({ length: count }, (_, at) => this.known[numbers[at]! - 1]!);
-    return [read(this.first), read(this.last)];
   }
 }

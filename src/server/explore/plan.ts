@@ -12,7 +12,7 @@ import {
   type Edited,
 } from '../../core/explore/edits.ts';
 import { Lanes, type Destination } from '../../core/explore/lane.ts';
-import { emptySums, type FrameSums, type Objects } from '../../core/explore/store.ts';
+import { emptySums, type FrameSums, type Objects } from '../../core/account/store.ts';
 import type { Rows } from '../../core/explore/sorted.ts';
 import type { AccountTable } from '../../core/explore/table.ts';
 import type { Lane } from '../../core/terms/lanes.ts';

@@ -5,7 +5,7 @@ import type {
   NegativeObject,
   PlacementObject,
   TargetObject,
-} from '../../core/explore/store.ts';
+} from '../../core/account/store.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import type { Database } from '../db/connection.ts';
 import { betweenValues, packedRows, type Fragment } from '../db/packed.ts';

@@ -1,5 +1,5 @@
 import { crossTab, namePart, type CrossTab, type Fact } from '../../core/explore/crosstab.ts';
-import { emptySums } from '../../core/explore/store.ts';
+import { emptySums } from '../../core/account/store.ts';
 import type { Rows } from '../../core/explore/sorted.ts';
 import type { AccountTable } from '../../core/explore/table.ts';
 

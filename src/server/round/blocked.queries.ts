@@ -3,7 +3,7 @@ import type { DayWeight } from '../../core/metrics/weights.ts';
 import type { Database } from '../db/connection.ts';
 import { setwise } from '../db/setwise.ts';
 import { phraseTerms, wordsIn } from '../terms/phrases.queries.ts';
-import type { OutOfStock, PresentDay } from './sums.queries.ts';
+import type { OutOfStock, PresentDay } from '../facts/evidence-days.ts';
 
 /** What a target caught of terms that a negative keeps from it by now: it will not come again. */
 export interface BlockedSums {

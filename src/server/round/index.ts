@@ -1,5 +1,4 @@
 import { LRUCache } from 'lru-cache';
-import { Piscina } from 'piscina';
 import { addDays, windowEnding, windowProblem, type Window } from '../../core/metrics/days.ts';
 import { total } from '../../core/metrics/figures.ts';
 import { sentenceOf, workingOf } from '../../core/round/explain.ts';
@@ -9,6 +8,7 @@ import type { Account } from '../account/queries.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
+import { tables } from '../explore/link.ts';
 import { summarySpans } from '../facts/summaries.queries.ts';
 import { openFindingKeys } from '../changes/queries.ts';
 import {
@@ -24,9 +24,9 @@ import {
   undecide,
   type DaySum,
 } from './queries.ts';
-import type { Judged, JudgeOrder } from './worker.ts';
+import type { Judged } from './judged.ts';
 
-/** Findings of the account: judged in a worker, kept while figures, goals and window stay. */
+/** Findings of the account: judged where it is kept in memory, kept while figures, goals and window stay. */
 
 /** Judged windows by account, window and versions; the longest unasked go when they are too large together. */
 const mostKeptBytes = 512 * 1024 * 1024;
@@ -34,31 +34,6 @@ const kept = new LRUCache<string, Promise<Judged | null>>({ maxSize: mostKeptByt
 
 const sizeOf = (judged: Judged | null): number =>
   [...(judged?.findings ?? []), ...(judged?.rows ?? [])].reduce((sum, text) => sum + text.length * 2, 1);
-
-let pool: Piscina<JudgeOrder, Judged | null> | null = null;
-
-/**
- * Workers stay for some minutes after their last order: a goal that is moved is judged by one that is warm. More orders
- * than workers wait for their turn.
- */
-async function judgeInWorker(order: JudgeOrder): Promise<Judged | null> {
-  pool ??= new Piscina<JudgeOrder, Judged | null>({
-    filename: config.judgeWorker,
-    minThreads: 0,
-    maxThreads: 2,
-    maxQueue: 32,
-    idleTimeout: 5 * 60_000,
-    resourceLimits: { maxOldGenerationSizeMb: 3500, maxYoungGenerationSizeMb: 192 },
-  });
-  const late = AbortSignal.timeout(config.engineSeconds * 1000);
-  try {
-    return await pool.run(order, { signal: late });
-  } catch (error) {
-    if (!late.aborted) throw error;
-    const message = `Judging took longer than ${config.engineSeconds} seconds and was stopped. A shorter window is quicker.`;
-    throw new ServiceError(503, 'took_too_long', message);
-  }
-}
 
 /** All that the judgement of a window depends on. */
 const judgedKey = (account: Account, window: Window): string =>
@@ -74,10 +49,11 @@ const judgedKey = (account: Account, window: Window): string =>
 
 /** The judged account for a window, from memory when nothing changed. */
 export async function judged(accountId: number, window: Window): Promise<Judged> {
-  const key = judgedKey(await getAccount(db(), accountId), window);
+  const account = await getAccount(db(), accountId);
+  const key = judgedKey(account, window);
   let pending = kept.get(key);
   if (!pending) {
-    pending = judgeInWorker({ databaseUrl: config.databaseUrl, accountId, window });
+    pending = tables().judge(accountId, String(account.data_version), window) as Promise<Judged | null>;
     kept.set(key, pending, { size: 1 });
     pending.then(
       (made) => kept.set(key, pending!, { size: Math.min(mostKeptBytes, sizeOf(made)) }),

@@ -1,38 +1,36 @@
 import { defaultGuards } from '../../core/bids/guards.ts';
 import { paidPerBid, startFactor, thetaAt } from '../../core/bids/theta.ts';
-import {
-  addDays,
-  daysBetween,
-  windowDays,
-  windowEnding,
-  type Day,
-  type Window,
-} from '../../core/metrics/days.ts';
+import { runningOn } from '../../core/account/running.ts';
+import { windowDays, windowEnding, type Day, type Window } from '../../core/metrics/days.ts';
 import { significant, percent } from '../../core/metrics/format.ts';
-import { maturity } from '../../core/metrics/maturity.ts';
-import { daysOutOfStock } from '../../core/metrics/out-of-stock.ts';
-import { dayWeights, evidenceDays, presentDays, presentWeight } from '../../core/metrics/weights.ts';
+import { evidenceDays } from '../../core/metrics/weights.ts';
 import { emptyModel, type Model } from '../../core/round/model.ts';
 import { micros } from '../../core/metrics/money.ts';
+import {
+  adGroupInfos,
+  modifiersByCampaign,
+  productInfos,
+  targetRows,
+  termRows,
+} from '../../core/round/rows.ts';
 import type {
   AdGroupInfo,
   Goal,
   Limits,
-  ProductInfo,
   TargetRow,
   TargetsInput,
   TermsInput,
 } from '../../core/round/types.ts';
 import { mostLaneDays, type Lane } from '../../core/terms/lanes.ts';
-import { marginOf, settling, type Settling } from '../account/index.ts';
-import { accountById, productsOf, type Account } from '../account/queries.ts';
+import { settling, type Settling } from '../account/index.ts';
+import { accountById, type Account } from '../account/queries.ts';
 import type { Database } from '../db/connection.ts';
-import { adGroupsOf, goalRows, modifiersOf, negativesOf, thetaRows, type GoalRow } from './queries.ts';
+import { LoadedAccount } from '../explore/load.ts';
+import type { LaneSpan } from '../explore/present.ts';
 import { savedLanes } from '../lanes/queries.ts';
 import { wideningNow } from '../forecasts/index.ts';
-import { blockedSums, type BlockedSums } from './blocked.queries.ts';
-import { advertised, newestModel, productDays, toldDays, wordEffectsOf } from './learning.queries.ts';
-import { targetRows, termRows, type LaneSpan, type OutOfStock, type PresentDay } from './sums.queries.ts';
+import { newestModel, wordEffectsOf } from './learning.queries.ts';
+import { goalRows, thetaRows, type GoalRow } from './queries.ts';
 
 /** What the marketplace of the account allows; plain defaults while only files are loaded. */
 export function limitsOf(account: Account): Limits & { guards: typeof defaultGuards } {
@@ -75,49 +73,6 @@ export async function modelOf(sql: Database, accountId: number): Promise<Model> 
   return { ...emptyModel, ...(newest?.body as Partial<Model> | undefined) };
 }
 
-/** Days on which nothing that an ad group advertises could be sold (guide, section 4). */
-export async function outOfStock(sql: Database, accountId: number, days: Window): Promise<OutOfStock[]> {
-  const bySku = new Map<string, Awaited<ReturnType<typeof productDays>>>();
-  for (const row of await productDays(sql, accountId, days.from, days.to))
-    bySku.set(row.sku, [...(bySku.get(row.sku) ?? []), row]);
-  const out = new Map([...bySku].map(([sku, rows]) => [sku, new Set(daysOutOfStock(rows))]));
-  if (![...out.values()].some((found) => found.size > 0)) return [];
-  const skus = new Map<string, string[]>();
-  for (const { ad_group_id, sku } of await advertised(sql, accountId))
-    skus.set(ad_group_id, [...(skus.get(ad_group_id) ?? []), sku]);
-  return [...skus].flatMap(([ad_group_id, [first, ...others]]) =>
-    [...(out.get(first!) ?? [])]
-      .filter((day) => others.every((sku) => out.get(sku)?.has(day)))
-      .map((day) => ({ ad_group_id, day })),
-  );
-}
-
-/** Which of the last days tell about the present, of those that reports have told. */
-async function presentWeights(sql: Database, accountId: number, today: Day): Promise<PresentDay[]> {
-  const from = addDays(today, 1 - presentDays);
-  const told = await toldDays(sql, accountId, from, today);
-  return Array.from({ length: presentDays }, (_, i) => addDays(from, i))
-    .filter((day) => told.has(day))
-    .map((day) => ({ day, w: presentWeight(daysBetween(day, today)) }));
-}
-
-/** Takes what a negative keeps away by now out of a target's evidence and its present, in place. */
-export function leaveOutBlocked(row: TargetRow, sums: BlockedSums): void {
-  const less = (from: number, by: number) => Math.max(0, from - by);
-  row.n = less(row.n, sums.n);
-  row.y = less(row.y, sums.y);
-  row.seenClicks = less(row.seenClicks, sums.clicks);
-  row.seenOrders = less(row.seenOrders, sums.orders);
-  row.seenSpend = less(row.seenSpend, sums.spend);
-  row.seenSales = less(row.seenSales, sums.sales);
-  const { present } = row;
-  if (present.clicks <= 0) return;
-  const left = less(present.clicks, sums.presentClicks) / present.clicks;
-  present.clicks *= left;
-  present.priced *= left;
-  present.spend = less(present.spend, sums.presentSpend);
-}
-
 export interface Loaded {
   account: Account;
   today: Day;
@@ -125,95 +80,64 @@ export interface Loaded {
   settled: Window;
   input: TargetsInput;
   model: Model;
-  out: OutOfStock[];
-  /** Still being read while the targets are there to be judged; null when none were asked for. */
-  terms: Promise<TermsInput> | null;
+  /** Null when none were asked for. */
+  terms: TermsInput | null;
 }
 
-/** Reads what judging needs; null while the account has no settled figures in the window. */
+/**
+ * What judging needs, out of the account in memory; null while the account has no settled figures in the window.
+ * `memory`: the account as it was opened before; left out, it is opened.
+ */
 export async function loadJudgeInput(
   sql: Database,
   accountId: number,
   window: Window,
   withTerms: boolean,
+  memory?: LoadedAccount,
 ): Promise<Loaded | null> {
   const account = await accountById(sql, accountId);
   if (!account || account.today === null) return null;
-  const { today } = account;
+  const opened = memory ?? (await LoadedAccount.open(sql, accountId));
+  if (!opened) return null;
+  const { today, objects } = opened;
   const settled = await settling(sql, account);
   const judged = settledWindow(window, settled.settledTo);
   if (!judged) return null;
   const { guards, ...limits } = limitsOf(account);
-  const long = windowEnding(judged.to, evidenceDays);
-  const evidence = long.from < judged.from ? long : judged;
-  const weights = dayWeights(evidence, judged, today, settled.curve);
-  const freshFrom = addDays(today, -guards.cooldownDays - 1);
-  const fresh = { from: freshFrom, to: today };
-  const freshWeights = dayWeights(fresh, fresh, today, settled.curve).map((weight) => ({
-    ...weight,
-    n: maturity(settled.curve, daysBetween(weight.day, today)),
-  }));
-
   const model = await modelOf(sql, accountId);
-  const out = await outOfStock(sql, accountId, evidence);
   const lanes = await savedLanes(sql, accountId);
-  const terms = withTerms
-    ? termRows(sql, accountId, judged, evidence, weights, laneSpans(lanes, evidence), out)
-    : null;
-  // Should the targets fail first, nobody is there to hear of the terms.
-  terms?.catch(() => undefined);
-  const groups = await adGroupsOf(sql, accountId, today);
-  const modifiers = new Map(
-    (await modifiersOf(sql, accountId, judged)).map((row) => [row.campaign_id, row.modifier]),
-  );
-  const adGroups = new Map<string, AdGroupInfo>();
-  for (const row of groups) {
-    adGroups.set(String(row.ad_group_id), {
-      adGroupId: String(row.ad_group_id),
-      name: row.name,
-      campaignId: String(row.campaign_id),
-      campaign: row.campaign,
-      automatic: row.campaign_kind === 'automatic',
-      sku: row.sku,
-      enabled: row.enabled,
-      archived: row.archived,
-      modifier: modifiers.get(row.campaign_id) ?? 1,
-    });
-  }
-  const products = new Map<string, ProductInfo>();
-  for (const row of await productsOf(sql, accountId)) {
-    products.set(row.sku, { sku: row.sku, title: row.title, price: row.price, margin: marginOf(row) });
-  }
-  const present = await presentWeights(sql, accountId, today);
-  const targets = await targetRows(
-    sql,
-    accountId,
-    judged,
-    evidence,
-    weights,
-    { from: freshFrom, weights: freshWeights },
-    present,
-    model.response,
-    out,
-  );
-  const blocked = await blockedSums(sql, accountId, weights, present, out, today);
-  const byId = new Map(targets.map((row) => [row.targetId, row]));
-  for (const sums of blocked) {
-    const row = byId.get(sums.targetId);
-    if (row) leaveOutBlocked(row, sums);
-  }
-  const goals = await goalsWithTheta(sql, accountId, adGroups, targets);
+  const runs = runningOn(objects, today);
+  const placements = (await opened.frame(judged, 'placements')).placements!;
+  const infos = adGroupInfos(objects, runs, modifiersByCampaign(objects, placements));
+  const adGroups = new Map(infos.map((info) => [info.adGroupId, info]));
+  const frame = await opened.frame(judged, null);
+  const targets = targetRows(objects, runs, {
+    sums: frame.targets,
+    highestCpc: frame.highestCpc,
+    evidence: (await opened.evidenceFor(judged, null)).targets,
+    present: await opened.present(model.response, judged),
+    fresh: await opened.fresh(guards.cooldownDays),
+  });
+  const evidence = windowEnding(judged.to, evidenceDays);
   const input: TargetsInput = {
     today,
     window: judged,
     evidence,
     settledDays: windowDays(judged),
     adGroups,
-    products,
+    products: productInfos(objects),
     targets,
-    negatives: await negativesOf(sql, accountId),
+    negatives: objects.negatives
+      .filter(({ status }) => status === 'enabled')
+      .map(({ id, campaign, adGroup, matchType, expression }) => ({
+        id,
+        campaignId: objects.campaigns[campaign]!.id,
+        adGroupId: adGroup === null ? null : objects.adGroups[adGroup]!.id,
+        matchType,
+        expression,
+      })),
     lanes,
-    goals,
+    goals: await goalsWithTheta(sql, accountId, adGroups, targets),
     guards,
     limits,
     response: model.response,
@@ -223,7 +147,23 @@ export async function loadJudgeInput(
     widening: await wideningNow(sql, accountId),
     words: await wordEffectsOf(sql, accountId),
   };
-  return { account, today, settling: settled, settled: judged, input, model, out, terms };
+  const terms = withTerms ? await termsOf(opened, judged, laneSpans(lanes, evidence)) : null;
+  return { account, today, settling: settled, settled: judged, input, model, terms };
+}
+
+async function termsOf(
+  memory: LoadedAccount,
+  window: Window,
+  spans: readonly LaneSpan[] | null,
+): Promise<TermsInput> {
+  const frame = await memory.frame(window, 'pairs');
+  const { pairs } = await memory.evidenceFor(window, 'pairs');
+  return termRows(memory.objects, memory.pairs!, {
+    sums: frame.pairs!,
+    highestCpc: frame.pairsHighestCpc,
+    evidence: pairs!,
+    lanes: spans && (await memory.laneCounts(window, spans)),
+  });
 }
 
 const inScope = (goal: GoalRow, all: GoalRow[], adGroup: AdGroupInfo): boolean => {

@@ -1,6 +1,5 @@
 import { trendOf, type BidChange } from '../../core/effect/response.ts';
 import type { Day } from '../../core/metrics/days.ts';
-import type { ProductDay } from '../../core/metrics/out-of-stock.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
 /** What the account is learned from: its own bid changes, its products' days. */
@@ -71,31 +70,6 @@ async function untouchedTrends(sql: Database, accountId: number, days: Day[]): P
   return new Map(rows.map(({ day, before, after }) => [day, trendOf(before ?? 0, after ?? 0)]));
 }
 
-/** Days of every product with page visits and all orders; stock where it was fetched. */
-export async function productDays(
-  sql: Database,
-  accountId: number,
-  from: Day,
-  to: Day,
-): Promise<(ProductDay & { sku: string })[]> {
-  return sql`
-    select sku, day::text as day, coalesce(p.sessions, 0) as sessions, coalesce(p.total_orders, 0) as orders, s.stock
-    from (select sku, day, sessions, total_orders from product_day
-          where account_id = ${accountId} and day between ${from} and ${to}) p
-    full join (select sku, day, stock from product_stock
-          where account_id = ${accountId} and day between ${from} and ${to}) s using (sku, day)
-    order by sku, day`;
-}
-
-/** Every product that an ad group advertises. */
-export async function advertised(
-  sql: Database,
-  accountId: number,
-): Promise<{ ad_group_id: string; sku: string }[]> {
-  return sql`
-    select ad_group_id::text, sku from product_ad where account_id = ${accountId} and status = 'enabled'`;
-}
-
 /** Keeps the stock of every product as it stands on a day. */
 export async function keepStock(sql: Database | Transaction, accountId: number, day: Day): Promise<void> {
   await sql`
@@ -124,14 +98,6 @@ export async function clicksSince(
     left join force on force.target_id = d.target_id and d.day > force.after and d.day <= force.until
     where d.account_id = ${accountId} and d.day between ${from} and ${to} and d.clicks > 0
     group by d.target_id`;
-}
-
-/** Days that reports of targets have told, of some last ones. */
-export async function toldDays(sql: Database, accountId: number, from: Day, to: Day): Promise<Set<Day>> {
-  const rows = await sql<{ day: Day }[]>`
-    select day::text as day from report_day
-    where account_id = ${accountId} and kind = 'targets-daily' and day between ${from} and ${to}`;
-  return new Set(rows.map(({ day }) => day));
 }
 
 /** The newest that was learned of the account; undefined before anything was. */

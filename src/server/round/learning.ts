@@ -17,7 +17,6 @@ import {
   newestModel,
 } from './learning.queries.ts';
 import { modifiersOf } from './queries.ts';
-import { steerThetas } from './steering.ts';
 
 /** The account learns about itself once a week, and anew when more of the same day comes in. */
 const everyDays = 7;
@@ -65,6 +64,12 @@ export async function learnModel(sql: Database, accountId: number): Promise<void
   });
 }
 
+/** A round of steering, where the account is kept in memory. */
+export async function steerAccount(sql: Database, accountId: number): Promise<void> {
+  const account = await accountById(sql, accountId);
+  if (account) await tables().steer(accountId, String(account.data_version));
+}
+
 /**
  * What follows when figures came in, in this order: forecasts are scored, the account is learned, thetas steered. The
  * figures themselves have been loaded by then, and whoever hears of an error hears that too.
@@ -76,7 +81,7 @@ export async function afterFigures(sql: Database, accountId: number): Promise<vo
     await keepStock(sql, accountId, account.today);
     await scoreForecasts(sql, accountId);
     await learnModel(sql, accountId);
-    await steerThetas(sql, accountId);
+    await steerAccount(sql, accountId);
   } catch (error) {
     log.error({ error, accountId }, 'learning after figures failed');
     const message =

@@ -7,6 +7,7 @@ import { beliefOf, paidPerBidByCampaign, usualPaidPerBid } from '../../core/roun
 import type { TargetsInput } from '../../core/round/types.ts';
 import { accountById, touchGoals } from '../account/queries.ts';
 import type { Database } from '../db/connection.ts';
+import type { LoadedAccount } from '../explore/load.ts';
 import { loadJudgeInput, startOf, targetsInScope } from './input.ts';
 import { clicksSince } from './learning.queries.ts';
 import { goalRows, insertTheta, thetaRows } from './queries.ts';
@@ -54,7 +55,7 @@ function reasonOf(
  * One round of steering for every scope whose last one is at least 7 days old, and the start for those that have none
  * (guide, section 6.3). Called after figures came in, never by a look.
  */
-export async function steerThetas(sql: Database, accountId: number): Promise<void> {
+export async function steerThetas(sql: Database, accountId: number, memory?: LoadedAccount): Promise<void> {
   const account = await accountById(sql, accountId);
   if (!account?.today) return;
   const { today } = account;
@@ -65,7 +66,7 @@ export async function steerThetas(sql: Database, accountId: number): Promise<voi
     return !last || daysBetween(last.day, today) >= 7;
   });
   if (due.length === 0) return;
-  const loaded = await loadJudgeInput(sql, accountId, windowEnding(today, 60), false);
+  const loaded = await loadJudgeInput(sql, accountId, windowEnding(today, 60), false, memory);
   if (!loaded) return;
   const { adGroups, targets } = loaded.input;
   const rpc = revenuePerClick(loaded.input);

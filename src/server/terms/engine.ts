@@ -6,7 +6,7 @@ import { AccountMatcher } from '../../core/explore/matcher.ts';
 import { negativeImpacts, wouldFlow, type ImpactTerm } from '../../core/explore/negative-impact.ts';
 import { appearances, type Appearances } from '../../core/explore/new-terms.ts';
 import type { ListSums, NegativeRow } from '../../core/explore/term-answers.ts';
-import type { Objects } from '../../core/explore/store.ts';
+import type { Objects } from '../../core/account/store.ts';
 import type { TermGround } from '../../core/explore/term-sums.ts';
 import { ProductWords, type Likeness } from '../../core/terms/likeness.ts';
 import type { Edition } from '../explore/edition.ts';

@@ -150,8 +150,26 @@ export interface FrameSums {
   /** Of each target the highest spend per click of a day, 0 without a click. */
   highestCpc: Float64Array;
   pairs: SumsColumns | null;
+  /** Of each term of a target the same; null where terms were not read. */
+  pairsHighestCpc: Float64Array | null;
   placements: SumsColumns | null;
   totalSales: Float64Array | null;
+}
+
+/** What targets do at their present bids, a column each; see `PresentSums` of the round. */
+export interface PresentColumns {
+  days: Float64Array;
+  clicks: Float64Array;
+  spend: Float64Array;
+  priced: Float64Array;
+}
+
+/** What targets did since their bid was changed, where that was lately; settling clicks weighted in `n`. */
+export interface FreshColumns {
+  n: Float64Array;
+  clicks: Float64Array;
+  orders: Float64Array;
+  spend: Float64Array;
 }
 
 /** Evidence of targets, terms or placements: weighted clicks and orders, and what was seen over the season. */

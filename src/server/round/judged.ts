@@ -1,0 +1,70 @@
+import { joinQueues, judgeTargets, judgeTerms } from '../../core/round/judge.ts';
+import { noticesOf } from '../../core/round/notices.ts';
+import { queueRow } from '../../core/round/queue.ts';
+import type { Finding } from '../../core/round/types.ts';
+import type { Day, Window } from '../../core/metrics/days.ts';
+import { total, type Sums } from '../../core/metrics/figures.ts';
+import type { Loaded } from './input.ts';
+
+export interface Judged {
+  today: Day;
+  settledTo: Day | null;
+  settlingAge: number;
+  /** The part of the window that was judged; null when nothing of it is settled yet. */
+  window: Window | null;
+  /** Findings as JSON, in their order, and their keys: as text they change threads and go out without being rebuilt. */
+  keys: string[];
+  findings: string[];
+  /** The same as queues show them (`QueueRow`). */
+  rows: string[];
+  /** How many there are of each queue; here are those worth most. */
+  counts: Record<Finding['queue'], number>;
+  adGroups: Record<
+    string,
+    { name: string; campaignId: string; campaign: string; sku: string | null; enabled: boolean }
+  >;
+  products: Record<string, string>;
+  goals: { scope: string; key: string; targetAcos: number; theta: number }[];
+  /** What is odd about the account, in sentences. */
+  notices: string[];
+  sums: Sums;
+  targets: number;
+  terms: number;
+  milliseconds: { read: number; judge: number };
+}
+
+/** More than anybody decides in a sitting; what is decided makes room for the next. */
+const mostOfAQueue = 20_000;
+
+/** Findings of an account that was read with its terms. `read`: milliseconds that this took. */
+export function judgedOf({ today, settling, settled, input, terms }: Loaded, read: number): Judged {
+  const start = performance.now();
+  const withTerms = { ...input, ...terms! };
+  const { findings, counts } = joinQueues(
+    judgeTargets(input, mostOfAQueue),
+    judgeTerms(withTerms, mostOfAQueue),
+  );
+  return {
+    today,
+    settledTo: settling.settledTo,
+    settlingAge: settling.age,
+    window: settled,
+    keys: findings.map(({ key }) => key),
+    findings: findings.map((finding) => JSON.stringify(finding)),
+    rows: findings.map((finding) => JSON.stringify(queueRow(finding))),
+    counts,
+    adGroups: Object.fromEntries(
+      [...input.adGroups].map(([id, { name, campaignId, campaign, sku, enabled }]) => [
+        id,
+        { name, campaignId, campaign, sku, enabled },
+      ]),
+    ),
+    products: Object.fromEntries([...input.products].map(([sku, { title }]) => [sku, title])),
+    goals: input.goals.map(({ scope, key, targetAcos, theta }) => ({ scope, key, targetAcos, theta })),
+    notices: noticesOf(input),
+    sums: total(input.targets),
+    targets: input.targets.length,
+    terms: [...terms!.quietTerms.values()].reduce((sum, { terms: n }) => sum + n, terms!.terms.length),
+    milliseconds: { read, judge: performance.now() - start },
+  };
+}
