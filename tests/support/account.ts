@@ -1,4 +1,5 @@
 import { usualResponse } from '../../src/core/effect/response.ts';
+import { runningOn } from '../../src/core/account/running.ts';
 import { AccountTable } from '../../src/core/explore/table.ts';
 import { SumsColumns, type EvidenceColumns, type Objects, type Pairs } from '../../src/core/account/store.ts';
 import { AccountMatcher } from '../../src/core/explore/matcher.ts';
@@ -166,6 +167,7 @@ export function exampleAccount(groups: readonly GroupTold[], terms: readonly Ter
     targets: ofTargets,
     comparison,
     evidence: evidence.pairs,
-    matcher: new AccountMatcher(objects),
+    matcher: new AccountMatcher(objects, runningOn(objects, '2026-11-21')),
+    runs: runningOn(objects, '2026-11-21'),
   };
 }

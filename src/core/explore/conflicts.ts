@@ -274,7 +274,7 @@ function withoutProduct({ objects, table, matcher, days }: ConflictGround): Conf
   return objects.adGroups.flatMap(({ id, name, sku, campaign }, place): Conflict[] => {
     if (sku !== null || !matcher.runs(place)) return [];
     const targets = objects.targets.filter(
-      ({ adGroup, status }) => adGroup === place && status === 'enabled',
+      ({ adGroup }, target) => adGroup === place && matcher.isLive(target),
     );
     const campaignId = objects.campaigns[campaign]!.id;
     return [

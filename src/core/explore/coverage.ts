@@ -78,7 +78,9 @@ export function coverageOf({ objects, pairs, window, matcher }: CoverageGround, 
       bid: target.bid,
       raised,
       most: target.bid === null ? null : Math.round(target.bid * raised),
-      stopped: stoppedBy(target.status, adGroup.status, campaign.status, adGroup.sku),
+      stopped:
+        matcher.running.stopped(place) ??
+        (adGroup.sku === null ? 'its ad group advertises no product' : null),
       blockedBy: blocks
         .filter((block) => matcher.stands(block, target.adGroup))
         .map((one) => matcher.nameOfNegative(one)),
@@ -95,13 +97,6 @@ export function coverageOf({ objects, pairs, window, matcher }: CoverageGround, 
       name: matcher.nameOfNegative(block),
     })),
   };
-}
-
-function stoppedBy(target: string, adGroup: string, campaign: string, sku: string | null): string | null {
-  if (campaign !== 'enabled') return `its campaign is ${campaign}`;
-  if (adGroup !== 'enabled') return `its ad group is ${adGroup}`;
-  if (target !== 'enabled') return `it is ${target}`;
-  return sku === null ? 'its ad group advertises no product' : null;
 }
 
 function highestModifiers({ placements, campaigns }: Objects): Float64Array {

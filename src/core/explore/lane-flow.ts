@@ -2,6 +2,7 @@ import type { Sums } from '../metrics/figures.ts';
 import type { Micros } from '../metrics/money.ts';
 import { isResearch, type Lane, type LaneAdGroup } from '../terms/lanes.ts';
 import { variantForm } from '../terms/normalise.ts';
+import type { Running } from '../account/running.ts';
 import { emptySums, SumsColumns, type Objects, type Pairs } from '../account/store.ts';
 
 /** What went down a lane in a window, and what still leaks past it. */
@@ -32,6 +33,7 @@ export interface MapAdGroup {
 
 export interface FlowGround {
   objects: Objects;
+  runs: Running;
   pairs: Pairs;
   /** Sums of the window, of targets and of pairs. */
   targets: SumsColumns;
@@ -42,10 +44,10 @@ const isSingle = ({ kind, matchType }: Objects['targets'][number]): boolean =>
   kind === 'item' || matchType === 'exact';
 
 /** Texts that each ad group serves by an exact keyword or an item, in their variant form. */
-function servedForms({ targets }: Objects): Map<number, Set<string>> {
+function servedForms({ targets }: Objects, runs: Running): Map<number, Set<string>> {
   const forms = new Map<number, Set<string>>();
-  for (const target of targets) {
-    if (target.status !== 'enabled' || !isSingle(target)) continue;
+  for (const [place, target] of targets.entries()) {
+    if (!runs.target(place) || !isSingle(target)) continue;
     const known = forms.get(target.adGroup) ?? new Set();
     forms.set(target.adGroup, known.add(variantForm(target.expression)));
   }
@@ -60,7 +62,7 @@ export interface LaneFlows {
 }
 
 /** The flow of every lane. */
-export function laneFlows({ objects, pairs, terms }: FlowGround, lanes: readonly Lane[]): LaneFlows {
+export function laneFlows({ objects, runs, pairs, terms }: FlowGround, lanes: readonly Lane[]): LaneFlows {
   let orders = 0;
   const placeOf = new Map(objects.adGroups.map(({ id }, place) => [id, place]));
   const flows = lanes.map((): Flow => ({ orders: 0, spend: 0, sales: 0, terms: 0, leaks: 0, leakSpend: 0 }));
@@ -78,7 +80,7 @@ export function laneFlows({ objects, pairs, terms }: FlowGround, lanes: readonly
   for (let row = 0; row < pairs.target.length; row++) {
     caught.get(objects.targets[pairs.target[row]!]!.adGroup)?.add(pairs.term[row]!);
   }
-  const served = servedForms(objects);
+  const served = servedForms(objects, runs);
   const sourceOf = lanes.map(({ source }) => placeOf.get(source) ?? -1);
   const destinationOf = lanes.map(({ destination }) => placeOf.get(destination) ?? -1);
   for (let row = 0; row < pairs.target.length; row++) {

@@ -1,6 +1,7 @@
 import { expect, test } from 'vitest';
 import { defaultGuards } from '../bids/guards.ts';
 import { editLane, type LaneRow } from './edits.ts';
+import { runningOn } from '../account/running.ts';
 import { Lanes } from './lane.ts';
 import type { Objects, TargetObject } from '../account/store.ts';
 
@@ -59,7 +60,7 @@ const objects: Objects = {
     target(3, 'automatic', null),
   ],
 };
-const lanes = new Lanes(objects, '^QY[0-9]{6}$', null);
+const lanes = new Lanes(objects, runningOn(objects, '2026-11-21'), '^QY[0-9]{6}$', null);
 
 test('a term goes to the exact ad group of its product, and is blocked in all of its research', () => {
   for (const source of [0, 1]) {

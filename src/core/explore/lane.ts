@@ -1,12 +1,16 @@
 import { LaneMap, type Lane, type LaneAdGroup } from '../terms/lanes.ts';
 import { proposeLanes } from '../terms/propose-lanes.ts';
+import type { Running } from '../account/running.ts';
 import type { Objects } from '../account/store.ts';
 
 /** Sending terms down their lane from the table: as the round would, but for whatever rows the specialist names. */
 
 /** The account's ad groups as lanes see them, by id. */
-export function laneAdGroups({ adGroups, campaigns, targets }: Objects): Map<string, LaneAdGroup> {
-  const made = adGroups.map((adGroup) => {
+export function laneAdGroups(
+  { adGroups, campaigns, targets }: Objects,
+  runs: Running,
+): Map<string, LaneAdGroup> {
+  const made = adGroups.map((adGroup, place) => {
     const campaign = campaigns[adGroup.campaign]!;
     return {
       adGroupId: adGroup.id,
@@ -15,7 +19,7 @@ export function laneAdGroups({ adGroups, campaigns, targets }: Objects): Map<str
       campaign: campaign.name,
       automatic: campaign.kind === 'automatic',
       sku: adGroup.sku,
-      enabled: adGroup.status === 'enabled' && campaign.status === 'enabled',
+      enabled: runs.adGroup(place),
       archived: adGroup.status === 'archived' || campaign.status === 'archived',
       targetKinds: new Set<string>(),
       matchTypes: new Set<string>(),
@@ -45,11 +49,12 @@ export class Lanes {
 
   constructor(
     private readonly objects: Objects,
+    runs: Running,
     itemCode: string,
     /** As they were saved; null: read from the account. */
     saved: readonly Lane[] | null,
   ) {
-    const adGroups = laneAdGroups(objects);
+    const adGroups = laneAdGroups(objects, runs);
     this.map = new LaneMap(saved ?? proposeLanes(adGroups.values()), adGroups);
     this.placeOf = new Map(objects.adGroups.map(({ id }, i) => [id, i]));
     this.itemCode = new RegExp(itemCode, 'iu');

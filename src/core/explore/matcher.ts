@@ -1,5 +1,6 @@
 import type { MatchType } from '../terms/match.ts';
 import { MatchIndex } from '../terms/match-index.ts';
+import type { Running } from '../account/running.ts';
 import type { Objects } from '../account/store.ts';
 
 /** The account's targets and negatives, looked up by a term: one matcher for coverage, conflicts and negatives. */
@@ -9,13 +10,12 @@ export class AccountMatcher {
   private readonly items = new Map<string, number[]>();
   /** Automatic targets and categories: what they catch cannot be told from words. */
   readonly unforeseen: number[] = [];
-  private readonly running: Uint8Array;
 
-  constructor(private readonly objects: Objects) {
-    const { targets, negatives, adGroups, campaigns } = objects;
-    this.running = Uint8Array.from(adGroups, ({ status, campaign }) =>
-      status === 'enabled' && campaigns[campaign]!.status === 'enabled' ? 1 : 0,
-    );
+  constructor(
+    private readonly objects: Objects,
+    readonly running: Running,
+  ) {
+    const { targets, negatives } = objects;
     targets.forEach(({ kind, matchType, expression, status }, place) => {
       if (status === 'archived') return;
       if (kind === 'keyword') this.keywords.add(matchType as MatchType, expression, place);
@@ -41,13 +41,12 @@ export class AccountMatcher {
 
   /** Whether an ad group and its campaign run. */
   runs(adGroup: number): boolean {
-    return this.running[adGroup] === 1;
+    return this.running.adGroup(adGroup);
   }
 
   /** Whether a target can catch anything: it, its ad group and its campaign run. */
   isLive(target: number): boolean {
-    const { status, adGroup } = this.objects.targets[target]!;
-    return status === 'enabled' && this.runs(adGroup);
+    return this.running.target(target);
   }
 
   /** Whether a negative stands where it keeps terms from an ad group: in it, or in its campaign. */

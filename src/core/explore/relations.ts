@@ -1,5 +1,6 @@
 import { NegativeIndex } from '../terms/match.ts';
 import { variantForm } from '../terms/normalise.ts';
+import type { Running } from '../account/running.ts';
 import type { Objects, Pairs } from '../account/store.ts';
 
 /** What stands around a term: read row by row of the term level, indexed once. */
@@ -7,16 +8,14 @@ import type { Objects, Pairs } from '../account/store.ts';
 /** Exact keywords and item targets that serve a term for the same product: type and ad group; null for none. */
 export function servedReader(
   objects: Objects,
+  runs: Running,
   pairs: Pairs,
   skuOf: (row: number) => string | null,
 ): (row: number) => string | null {
   const places = new Map<string, number>();
   objects.targets.forEach((target, i) => {
     const adGroup = objects.adGroups[target.adGroup]!;
-    const live = [target, adGroup, objects.campaigns[adGroup.campaign]!].every(
-      ({ status }) => status === 'enabled',
-    );
-    if (!live || !(target.matchType === 'exact' || target.kind === 'item')) return;
+    if (!runs.target(i) || !(target.matchType === 'exact' || target.kind === 'item')) return;
     const key = `${adGroup.sku}\t${variantForm(target.expression)}`;
     if (!places.has(key)) places.set(key, i);
   });

@@ -48,8 +48,8 @@ describe('lanes', () => {
   });
 
   test('the map tells research from performance, with sums', () => {
-    const { objects, targets } = account();
-    const map = mapAdGroups({ objects, targets }, laneAdGroups(objects), lanes);
+    const { objects, targets, runs } = account();
+    const map = mapAdGroups({ objects, targets }, laneAdGroups(objects, runs), lanes);
     expect(map.map(({ name, research, sums }) => [name, research, sums.clicks])).toEqual([
       ['Lids auto', true, 58],
       ['Lids broad', true, 10],

@@ -31,6 +31,7 @@ import { Beliefs, type Evidence, type RowBelief } from './beliefs.ts';
 import { readColumn, type Level } from './columns.ts';
 import { compile, ConditionError, type Condition, type Reader, type Value } from './conditions.ts';
 import { SortedRows, sortRows, type Rows } from './sorted.ts';
+import { runningOn } from '../account/running.ts';
 import { blockedReader, servedReader } from './relations.ts';
 import {
   emptySums,
@@ -281,7 +282,7 @@ export class AccountTable extends AccountTree {
       case 'bid_history':
         return () => null;
       case 'served':
-        return servedReader(objects, pairs!, (row) => this.skuOf('terms', row));
+        return servedReader(objects, runningOn(objects, today), pairs!, (row) => this.skuOf('terms', row));
       default:
         return blockedReader(objects, pairs!);
     }

@@ -1,5 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import type { Preview, RowBelief, TableAnswer, TableRow, Within } from '../../core/explore/answers.ts';
+import { runningOn } from '../../core/account/running.ts';
 import { readColumn, windowOfFrame, type Level, type Windows } from '../../core/explore/columns.ts';
 import { columnsRead, type Condition, type Value } from '../../core/explore/conditions.ts';
 import type { CrossTab } from '../../core/explore/crosstab.ts';
@@ -366,12 +367,13 @@ export class ExploreEngine {
   ): Promise<(LaneFlows & { adGroups: MapAdGroup[] }) | null> {
     const open = await this.open(edition, { level: 'terms', windows }, ['clicks']);
     if (!open) return null;
-    const { objects, pairs, frames } = open.data;
+    const { objects, pairs, frames, today } = open.data;
+    const runs = runningOn(objects, today);
     const { targets, pairs: terms } = frames.get('')!;
-    const ground = { objects, pairs: pairs!, targets, terms: terms! };
+    const ground = { objects, runs, pairs: pairs!, targets, terms: terms! };
     return {
       ...laneFlows(ground, lanes),
-      adGroups: mapAdGroups(ground, laneAdGroups(objects), lanes),
+      adGroups: mapAdGroups(ground, laneAdGroups(objects, runs), lanes),
     };
   }
 

@@ -1,3 +1,4 @@
+import { runningOn } from '../../core/account/running.ts';
 import type { Guards } from '../../core/bids/guards.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import type { Preview } from '../../core/explore/answers.ts';
@@ -68,7 +69,10 @@ export function planEdit(
 ): { preview: Preview; drafts: LineDraft[] } {
   const { table, objects } = ground;
   const { edit } = order;
-  const lanes = edit.field === 'lane' ? new Lanes(objects, order.limits.itemCode, order.lanes) : null;
+  const lanes =
+    edit.field === 'lane'
+      ? new Lanes(objects, runningOn(objects, ground.today), order.limits.itemCode, order.lanes)
+      : null;
   const edited = lanes ? laneEditor(ground, lanes, order) : editorOf(ground, level, order);
   const preview: Preview = {
     changed: 0,

@@ -22,7 +22,7 @@ export class TermsEngine extends WordsEngine {
     if (!ground) return null;
     // New objects come with every new edition.
     if (this.matcher?.objects !== ground.objects)
-      this.matcher = { objects: ground.objects, made: new AccountMatcher(ground.objects) };
+      this.matcher = { objects: ground.objects, made: new AccountMatcher(ground.objects, ground.runs) };
     return { ...ground, matcher: this.matcher.made };
   }
 

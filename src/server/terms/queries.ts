@@ -28,12 +28,14 @@ export async function campaignsOfProduct(
   accountId: number,
   sku: string | null,
   campaignIds: string[],
+  today: string | null,
 ): Promise<string[]> {
   const rows = await sql<{ id: string }[]>`
     select distinct c.campaign_id::text as id
     from campaign c join ad_group g on g.account_id = c.account_id and g.campaign_id = c.campaign_id
     join product_ad p on p.account_id = g.account_id and p.ad_group_id = g.ad_group_id and p.status = 'enabled'
-    where c.account_id = ${accountId} and c.status = 'enabled' and g.status = 'enabled' and p.sku in (
+    where c.account_id = ${accountId} and c.status = 'enabled' and g.status = 'enabled'
+      and (c.end_date is null or ${today}::date is null or c.end_date >= ${today}::date) and p.sku in (
       select q.sku from product_ad q join ad_group h on h.account_id = q.account_id and h.ad_group_id = q.ad_group_id
       where q.account_id = ${accountId} and q.status = 'enabled'
         and (q.sku = ${sku} or (${sku}::text is null and h.campaign_id = any(${campaignIds}::bigint[]))))`;

@@ -1,3 +1,4 @@
+import { runningOn, type Running } from '../../core/account/running.ts';
 import { posterior, usualStrength, valuePerOrder } from '../../core/evidence/prior.ts';
 import type { Belief } from '../../core/evidence/verdict.ts';
 import { windowDays } from '../../core/metrics/days.ts';
@@ -61,7 +62,7 @@ export class WordsEngine {
     edition: Edition,
     windows: Windows,
     refs: readonly string[] = ['clicks', 'verdict'],
-  ): Promise<(TermGround & { open: OpenTable }) | null> {
+  ): Promise<(TermGround & { open: OpenTable; runs: Running }) | null> {
     this.state ??= { doing: 'Reading the terms', done: 0, of: 0 };
     const open = await this.tables.open(edition, { level: 'terms', windows }, refs);
     if (!open) return null;
@@ -70,6 +71,7 @@ export class WordsEngine {
       open,
       table,
       objects: data.objects,
+      runs: runningOn(data.objects, data.today),
       pairs: data.pairs!,
       window: data.frames.get('')!.pairs!,
       evidence: data.evidence!.pairs!,
@@ -254,7 +256,12 @@ function beliefOf(
   };
 }
 
-function collateralOf(ground: TermGround, terms: SummedTerms, sku: string | null, words: string): Collateral {
+function collateralOf(
+  ground: TermGround & { runs: Running },
+  terms: SummedTerms,
+  sku: string | null,
+  words: string,
+): Collateral {
   const needle = ` ${normalise(words)} `;
   const has = (text: string) => ` ${wordsOf(text).join(' ')} `.includes(needle);
   const other = otherNumber(wordsOf(words));
@@ -288,7 +295,7 @@ function collateralOf(ground: TermGround, terms: SummedTerms, sku: string | null
     sum.orders += line.orders;
     sum.sales += line.sales;
   });
-  const { objects, pairs, window } = ground;
+  const { objects, runs, pairs, window } = ground;
   const inside = (adGroup: number) => sku === null || objects.adGroups[adGroup]!.sku === sku;
   const spendIn = new Map<number, number>();
   for (let row = 0; row < pairs.target.length; row++) {
@@ -296,7 +303,6 @@ function collateralOf(ground: TermGround, terms: SummedTerms, sku: string | null
     const { adGroup } = objects.targets[pairs.target[row]!]!;
     if (inside(adGroup)) spendIn.set(adGroup, (spendIn.get(adGroup) ?? 0) + window.spend[row]!);
   }
-  const running = (status: string) => status === 'enabled';
   return {
     words,
     ...sum,
@@ -312,8 +318,8 @@ function collateralOf(ground: TermGround, terms: SummedTerms, sku: string | null
     twins: [...twins.values()].sort((a, b) => b.spend - a.spend).slice(0, mostTwins),
     keywords: objects.targets
       .filter(
-        ({ kind, status, adGroup, expression }) =>
-          kind === 'keyword' && running(status) && inside(adGroup) && has(expression),
+        ({ kind, adGroup, expression }, target) =>
+          kind === 'keyword' && runs.target(target) && inside(adGroup) && has(expression),
       )
       .slice(0, mostListed)
       .map(({ expression, matchType, adGroup }) => ({
@@ -322,10 +328,7 @@ function collateralOf(ground: TermGround, terms: SummedTerms, sku: string | null
         adGroup: objects.adGroups[adGroup]!.name,
       })),
     places: [...spendIn]
-      .filter(([adGroup]) => {
-        const { status, campaign } = objects.adGroups[adGroup]!;
-        return running(status) && running(objects.campaigns[campaign]!.status);
-      })
+      .filter(([adGroup]) => runs.adGroup(adGroup))
       .sort((a, b) => b[1] - a[1])
       .map(([adGroup, spend]) => {
         const { id, name, campaign } = objects.adGroups[adGroup]!;

@@ -113,7 +113,8 @@ async function draftsOf(
   const reason = `“${words}” is in ${count(terms)} terms that spent ${money(spend)}. ${lost}`;
   const campaigns = new Set(places.map(({ campaignId }) => campaignId));
   if (scope === 'product') {
-    for (const id of await campaignsOfProduct(db(), accountId, sku, [...campaigns])) campaigns.add(id);
+    const { today } = await getAccount(db(), accountId);
+    for (const id of await campaignsOfProduct(db(), accountId, sku, [...campaigns], today)) campaigns.add(id);
   }
   const ends =
     scope === 'ad_group'
