@@ -4,9 +4,17 @@ import type { Belief } from '../evidence/verdict.ts';
 import { movedPrior, wordsThatMove } from '../evidence/words.ts';
 import { wordsOf } from '../terms/normalise.ts';
 import { Pool, type Pooled } from '../round/pooling.ts';
-import type { AdGroupInfo, ProductInfo } from '../round/types.ts';
+import { adGroupInfos, presentCpcs, productInfos, termPlaces } from '../round/rows.ts';
+import { runningOn } from '../account/running.ts';
+import type { Day } from '../metrics/days.ts';
 import type { Level } from './columns.ts';
-import { SumsColumns, type EvidenceColumns, type Objects, type Pairs } from '../account/store.ts';
+import {
+  SumsColumns,
+  type EvidenceColumns,
+  type Objects,
+  type Pairs,
+  type PresentColumns,
+} from '../account/store.ts';
 import type { TableModel } from './table.ts';
 import type { AccountTree } from './tree.ts';
 
@@ -15,25 +23,43 @@ export interface Evidence {
   targets: EvidenceColumns;
   pairs: EvidenceColumns | null;
   placements: EvidenceColumns | null;
+  /** What targets do at their present bids, with what placements make of a bid by campaign; null: CPC of the window. */
+  present?: { columns: PresentColumns; modifiers: Float64Array } | null;
 }
 
 export type RowBelief = Belief & { prior: Prior };
+
+type Pooling = Pick<EvidenceColumns, 'n' | 'y' | 'seen'>;
+
+/** Terms by ad group, a column each; `of`: the place of every row of the term level. */
+interface TermsOfAdGroups extends Pooling {
+  of: Int32Array;
+  archived: Uint8Array;
+  adGroup: Int32Array;
+  window: SumsColumns;
+}
+
+/** Spend per click; null without a click. */
+const cpcIn = ({ clicks, spend }: SumsColumns, row: number): number | null =>
+  clicks[row]! > 0 ? spend[row]! / clicks[row]! : null;
 
 /** What is believed of the rows of every level, worked out when it is first asked for. */
 export class Beliefs {
   private readonly byLevel = new Map<Level, (row: number) => RowBelief>();
   private readonly pools = new Map<Level, (row: number) => Pooled>();
+  private terms: TermsOfAdGroups | null = null;
 
   constructor(
     private readonly data: {
+      today: Day;
       objects: Objects;
       pairs: Pairs | null;
       evidence: Evidence | null;
       model: TableModel;
     },
     private readonly tree: AccountTree,
-    /** Spend per click of a row in the window; null without a click. */
-    private readonly cpcAt: (level: Level, row: number) => number | null,
+    /** Sums of the window. */
+    private readonly sumsOf: (level: Level) => SumsColumns,
   ) {}
 
   /**
@@ -73,30 +99,26 @@ export class Beliefs {
     const known = this.pools.get(level);
     if (known) return known;
     const { objects } = this.data;
-    const { n, y, seen } = this.evidenceOf(level);
-    const prices = new Map<string, ProductInfo>(
-      objects.products.map(({ sku, title, price, margin }) => [sku, { sku, title, price, margin }]),
-    );
-    const infos = objects.adGroups.map(({ id, name, campaign, sku }): AdGroupInfo => ({
-      adGroupId: id,
-      name,
-      campaignId: objects.campaigns[campaign]!.id,
-      campaign: objects.campaigns[campaign]!.name,
-      automatic: objects.campaigns[campaign]!.kind === 'automatic',
-      sku,
-      enabled: true,
-      archived: false,
-      modifier: 1,
-    }));
-    const pool = new Pool(prices, this.data.model.drift);
-    for (let row = 0; row < n.length; row++) {
-      if (seen.clicks[row] === 0) continue;
-      pool.add(infos[this.tree.adGroupOf(level, row)]!, {
-        n: n[row]!,
-        y: y[row]!,
-        seenClicks: seen.clicks[row]!,
-        seenOrders: seen.orders[row]!,
-        seenSales: seen.sales[row]!,
+    const infos = adGroupInfos(objects, runningOn(objects, this.data.today));
+    const pool = new Pool(productInfos(objects), this.data.model.drift);
+    const add = (place: number, adGroup: number, from: Pooling) => {
+      if (from.seen.clicks[place] === 0) return;
+      pool.add(infos[adGroup]!, {
+        n: from.n[place]!,
+        y: from.y[place]!,
+        seenClicks: from.seen.clicks[place]!,
+        seenOrders: from.seen.orders[place]!,
+        seenSales: from.seen.sales[place]!,
+      });
+    };
+    if (level === 'terms') {
+      const terms = this.termsOfAdGroups();
+      for (let place = 0; place < terms.archived.length; place++)
+        if (terms.archived[place] === 0) add(place, terms.adGroup[place]!, terms);
+    } else {
+      const evidence = this.evidenceOf(level);
+      objects.targets.forEach(({ status, adGroup }, place) => {
+        if (status !== 'archived') add(place, adGroup, evidence);
       });
     }
     const made = (row: number) => pool.of(infos[this.tree.adGroupOf(level, row)]!);
@@ -104,20 +126,68 @@ export class Beliefs {
     return made;
   }
 
+  /** Terms as they are judged: in their ad group, whichever of its targets caught them. */
+  private termsOfAdGroups(): TermsOfAdGroups {
+    if (this.terms) return this.terms;
+    const { objects, pairs } = this.data;
+    const { n, y, seen } = this.evidenceOf('terms');
+    const { of, count, archived } = termPlaces(objects, pairs!);
+    const made: TermsOfAdGroups = {
+      of,
+      archived,
+      adGroup: new Int32Array(count),
+      n: new Float64Array(count),
+      y: new Float64Array(count),
+      seen: new SumsColumns(count).addGrouped(seen, of),
+      window: new SumsColumns(count).addGrouped(this.sumsOf('terms'), of),
+    };
+    for (let row = 0; row < of.length; row++) {
+      made.n[of[row]!]! += n[row]!;
+      made.y[of[row]!]! += y[row]!;
+      made.adGroup[of[row]!] = objects.targets[pairs!.target[row]!]!.adGroup;
+    }
+    return (this.terms = made);
+  }
+
   private pooledBeliefs(level: 'targets' | 'terms'): (row: number) => RowBelief {
-    const { n, y, seen } = this.evidenceOf(level);
     const siblings = this.siblings(level);
-    const moved = level === 'terms' ? this.movedByWords() : () => 0;
+    if (level === 'targets') {
+      const { n, y, seen } = this.evidenceOf(level);
+      const cpcAt = this.cpcOfTargets();
+      return (row) => {
+        const { prior, value } = siblings(row);
+        return {
+          prior,
+          gamma: posterior(prior, n[row]!, y[row]!),
+          value: valuePerOrder(value, seen.sales[row]!, seen.orders[row]!),
+          cpc: cpcAt(row),
+        };
+      };
+    }
+    const { of, n, y, seen, window } = this.termsOfAdGroups();
+    const moved = this.movedByWords();
     return (row) => {
+      const place = of[row]!;
       const { prior: before, value } = siblings(row);
       const prior = movedPrior(before, moved(row));
       return {
         prior,
-        gamma: posterior(prior, n[row]!, y[row]!),
-        value: valuePerOrder(value, seen.sales[row]!, seen.orders[row]!),
-        cpc: this.cpcAt(level, row),
+        gamma: posterior(prior, n[place]!, y[place]!),
+        value: valuePerOrder(value, seen.sales[place]!, seen.orders[place]!),
+        cpc: cpcIn(window, place),
       };
     };
+  }
+
+  /** CPC at the present bid where it is known, as everywhere that bids are judged; else that of the window. */
+  private cpcOfTargets(): (row: number) => number | null {
+    const { objects, evidence, today } = this.data;
+    const sums = this.sumsOf('targets');
+    if (!evidence?.present) return (row) => cpcIn(sums, row);
+    const { columns: present, modifiers } = evidence.present;
+    const figures = { sums, highestCpc: null, evidence: evidence.targets, present, fresh: null };
+    const cpcs = presentCpcs(objects, runningOn(objects, today), modifiers, figures);
+    return (row) => (Number.isNaN(cpcs[row]!) ? null : cpcs[row]!);
   }
 
   /** What the words of a term tell of it, natural logs by place. */
@@ -136,6 +206,7 @@ export class Beliefs {
 
   private groupBeliefs(level: Level): (row: number) => RowBelief {
     const { n, y, seen } = this.evidenceOf(level);
+    const window = this.sumsOf(level);
     const siblings = noSiblings();
     let sales = 0;
     let orders = 0;
@@ -152,7 +223,7 @@ export class Beliefs {
         prior,
         gamma: posterior(prior, n[row]!, y[row]!),
         value: valuePerOrder(price || usual, seen.sales[row]!, seen.orders[row]!),
-        cpc: this.cpcAt(level, row),
+        cpc: cpcIn(window, row),
       };
     };
   }

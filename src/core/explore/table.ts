@@ -92,10 +92,7 @@ export class AccountTable extends AccountTree {
   constructor(private readonly data: TableData) {
     super(data);
     this.goals = new Goals(data.goals);
-    this.beliefs = new Beliefs(data, this, (level, row) => {
-      const { clicks, spend } = this.sumsOf(level, '');
-      return clicks[row]! > 0 ? spend[row]! / clicks[row]! : null;
-    });
+    this.beliefs = new Beliefs(data, this, (level) => this.sumsOf(level, ''));
   }
 
   /** Sums of a level over a frame; those of groups are sums of their targets. */

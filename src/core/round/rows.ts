@@ -9,6 +9,7 @@ import type {
   SumsColumns,
 } from '../account/store.ts';
 import { addTally, noSiblings } from '../evidence/siblings.ts';
+import { paidPerBidByCampaign, presentCpc, usualPaidPerBid } from './targets.ts';
 import { isQuiet } from './terms.ts';
 import type {
   AdGroupInfo,
@@ -89,38 +90,57 @@ export interface TargetFigures {
   fresh: FreshColumns | null;
 }
 
-/** Every target that is not archived. What was archived tells nothing of those that are left: they are its betters. */
-export function targetRows(
+function targetRowAt(
   { targets, adGroups }: Objects,
   runs: Running,
   { sums, highestCpc, evidence, present, fresh }: TargetFigures,
-): TargetRow[] {
-  const rows: TargetRow[] = [];
-  targets.forEach(({ id, adGroup, kind, matchType, expression, bid, status, changedOn }, place) => {
-    if (status === 'archived') return;
-    rows.push({
-      targetId: id,
-      adGroupId: adGroups[adGroup]!.id,
-      kind: kind as TargetRow['kind'],
-      matchType,
-      expression,
-      bid,
-      enabled: runs.target(place),
-      changedOn,
-      present: {
-        days: present.days[place]!,
-        clicks: present.clicks[place]!,
-        spend: present.spend[place]!,
-        priced: present.priced[place]!,
-      },
-      freshN: fresh?.n[place] ?? 0,
-      freshY: fresh?.orders[place] ?? 0,
-      freshClicks: fresh?.clicks[place] ?? 0,
-      freshSpend: fresh?.spend[place] ?? 0,
-      ...evidenceAt(place, sums, evidence, highestCpc),
-    });
+  place: number,
+): TargetRow {
+  const { id, adGroup, kind, matchType, expression, bid, changedOn } = targets[place]!;
+  return {
+    targetId: id,
+    adGroupId: adGroups[adGroup]!.id,
+    kind: kind as TargetRow['kind'],
+    matchType,
+    expression,
+    bid,
+    enabled: runs.target(place),
+    changedOn,
+    present: {
+      days: present.days[place]!,
+      clicks: present.clicks[place]!,
+      spend: present.spend[place]!,
+      priced: present.priced[place]!,
+    },
+    freshN: fresh?.n[place] ?? 0,
+    freshY: fresh?.orders[place] ?? 0,
+    freshClicks: fresh?.clicks[place] ?? 0,
+    freshSpend: fresh?.spend[place] ?? 0,
+    ...evidenceAt(place, sums, evidence, highestCpc),
+  };
+}
+
+/** Every target that is not archived. What was archived tells nothing of those that are left: they are its betters. */
+export const targetRows = (objects: Objects, runs: Running, figures: TargetFigures): TargetRow[] =>
+  [...objects.targets.keys()]
+    .filter((place) => objects.targets[place]!.status !== 'archived')
+    .map((place) => targetRowAt(objects, runs, figures, place));
+
+/** CPC of every target at its present bid, micros, by place; NaN where nothing is known of it. See `presentCpc`. */
+export function presentCpcs(
+  objects: Objects,
+  runs: Running,
+  modifiers: Float64Array,
+  figures: TargetFigures,
+): Float64Array {
+  const infos = adGroupInfos(objects, runs, modifiers);
+  const rows = targetRows(objects, runs, figures);
+  const rhos = paidPerBidByCampaign(rows, new Map(infos.map((info) => [info.adGroupId, info])));
+  return Float64Array.from(objects.targets, ({ adGroup }, place) => {
+    const { campaignId, modifier } = infos[adGroup]!;
+    const row = targetRowAt(objects, runs, figures, place);
+    return presentCpc(row, modifier, rhos.get(campaignId) ?? usualPaidPerBid) ?? NaN;
   });
-  return rows;
 }
 
 /**

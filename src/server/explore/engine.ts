@@ -162,6 +162,7 @@ export class ExploreEngine {
         targets,
         pairs: pairs ?? known?.pairs ?? null,
         placements: placements ?? known?.placements ?? null,
+        present: await account.presentAt(edition.model.response, window),
       };
     }
     return open;

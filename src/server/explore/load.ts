@@ -22,7 +22,7 @@ import { outOfStock, presentWeights, type OutOfStock } from '../facts/evidence-d
 import { summariesIn } from '../facts/summaries.queries.ts';
 import type { Response } from '../../core/effect/response.ts';
 import { dayWeights, evidenceDays } from '../../core/metrics/weights.ts';
-import type { LaneColumns } from '../../core/round/rows.ts';
+import { modifiersByCampaign, type LaneColumns } from '../../core/round/rows.ts';
 import { blockedSums, type BlockedSums } from '../round/blocked.queries.ts';
 import { addWeighted, leaveOut, notePairs, raiseCpc, raiseCpcTo, Seen } from './day-loops.ts';
 import { readFresh, readLaneCounts, readPresent, type LaneSpan } from './present.ts';
@@ -401,6 +401,23 @@ export class LoadedAccount {
       }
       return made;
     });
+  }
+
+  /** The same with what placements make of a bid: click-weighted, over the settled days of the window. */
+  async presentAt(
+    response: Response,
+    window: Window,
+  ): Promise<{ columns: PresentColumns; modifiers: Float64Array }> {
+    return {
+      columns: await this.present(response, window),
+      modifiers: await this.modifiers({ ...window, to: this.settledIn(window) }),
+    };
+  }
+
+  /** What placements make of a bid by campaign; see `modifiersByCampaign`. */
+  async modifiers(window: Window): Promise<Float64Array> {
+    const { placements } = await this.frame(window, 'placements');
+    return modifiersByCampaign(this.objects, placements!);
   }
 
   /** What targets did since their bid was changed, for those changed within the cooldown. */

@@ -6,13 +6,7 @@ import { significant, percent } from '../../core/metrics/format.ts';
 import { evidenceDays } from '../../core/metrics/weights.ts';
 import { emptyModel, type Model } from '../../core/round/model.ts';
 import { micros } from '../../core/metrics/money.ts';
-import {
-  adGroupInfos,
-  modifiersByCampaign,
-  productInfos,
-  targetRows,
-  termRows,
-} from '../../core/round/rows.ts';
+import { adGroupInfos, productInfos, targetRows, termRows } from '../../core/round/rows.ts';
 import type {
   AdGroupInfo,
   Goal,
@@ -107,8 +101,7 @@ export async function loadJudgeInput(
   const model = await modelOf(sql, accountId);
   const lanes = await savedLanes(sql, accountId);
   const runs = runningOn(objects, today);
-  const placements = (await opened.frame(judged, 'placements')).placements!;
-  const infos = adGroupInfos(objects, runs, modifiersByCampaign(objects, placements));
+  const infos = adGroupInfos(objects, runs, await opened.modifiers(judged));
   const adGroups = new Map(infos.map((info) => [info.adGroupId, info]));
   const frame = await opened.frame(judged, null);
   const targets = targetRows(objects, runs, {
