@@ -1,32 +1,43 @@
 import { NegativeIndex } from '../terms/match.ts';
-import { variantForm } from '../terms/normalise.ts';
+import { normalise, variantForm } from '../terms/normalise.ts';
 import type { Running } from '../account/running.ts';
 import type { Objects, Pairs } from '../account/store.ts';
 
 /** What stands around a term: read row by row of the term level, indexed once. */
 
-/** Exact keywords and item targets that serve a term for the same product: type and ad group; null for none. */
+/**
+ * The exact keyword or item target that serves a term for the same product: type and ad group; null for none. One of
+ * these very words first, as Round skips it; else a close variant, which catches the term too and is told as that.
+ */
 export function servedReader(
   objects: Objects,
   runs: Running,
   pairs: Pairs,
   skuOf: (row: number) => string | null,
 ): (row: number) => string | null {
-  const places = new Map<string, number>();
+  const same = new Map<string, number>();
+  const variants = new Map<string, number>();
   objects.targets.forEach((target, i) => {
-    const adGroup = objects.adGroups[target.adGroup]!;
     if (!runs.target(i) || !(target.matchType === 'exact' || target.kind === 'item')) return;
-    const key = `${adGroup.sku}\t${variantForm(target.expression)}`;
-    if (!places.has(key)) places.set(key, i);
+    const { sku } = objects.adGroups[target.adGroup]!;
+    const note = (map: Map<string, number>, form: string) => {
+      const key = `${sku}\t${form}`;
+      if (!map.has(key)) map.set(key, i);
+    };
+    note(same, normalise(target.expression));
+    note(variants, variantForm(target.expression));
   });
-  const forms: (string | undefined)[] = [];
+  const forms: { own: string; variant: string }[] = [];
   return (row) => {
     const term = pairs.term[row]!;
-    const form = (forms[term] ??= variantForm(pairs.texts[term]!));
-    const at = places.get(`${skuOf(row)}\t${form}`);
+    const text = pairs.texts[term]!;
+    const { own, variant } = (forms[term] ??= { own: normalise(text), variant: variantForm(text) });
+    const exactly = same.get(`${skuOf(row)}\t${own}`);
+    const at = exactly ?? variants.get(`${skuOf(row)}\t${variant}`);
     if (at === undefined) return null;
     const { matchType, adGroup } = objects.targets[at]!;
-    return `${matchType ?? 'item'} in ${objects.adGroups[adGroup]!.name}`;
+    const place = `${matchType ?? 'item'} in ${objects.adGroups[adGroup]!.name}`;
+    return exactly === undefined ? `${place}, as a close variant` : place;
   };
 }
 

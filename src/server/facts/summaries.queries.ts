@@ -1,7 +1,6 @@
 import type { Day, Window } from '../../core/metrics/days.ts';
 import type { Database } from '../db/connection.ts';
 import { betweenValues, packedRows, type Fragment } from '../db/packed.ts';
-import type { BlockFact } from './blocks.queries.ts';
 
 /** Sums that were told for a span of days, and how they count beside the days. */
 
@@ -45,28 +44,4 @@ export async function summarySpans(
   return sql`
     select distinct kind, first_day as "firstDay", last_day as "lastDay" from counted_summary
     where account_id = ${accountId} order by 2, 3, 1`;
-}
-
-/**
- * The rows that sums are made of, each with its day and the first day it speaks of: facts by day, and where there are
- * summaries these as well, under their middle day. Accounts without them read the plain table.
- */
-export async function factRows(
-  sql: Database,
-  accountId: number,
-  fact: BlockFact,
-): Promise<{ rows: Fragment; within: (window: Window) => Fragment }> {
-  const kind = fact === 'term_day' ? kindOf.pairs : kindOf.targets;
-  const [some] = await sql`select 1 from summary where account_id = ${accountId} and kind = ${kind} limit 1`;
-  if (!some) return { rows: sql`${sql(fact)}`, within: () => sql`true` };
-  const columns = sql`target_id, ${fact === 'term_day' ? sql`term_id,` : sql``}
-    impressions, clicks, spend, orders, units, sales`;
-  return {
-    rows: sql`(
-      select account_id, day, day as first_day, day as last_day, ${columns} from ${sql(fact)}
-      union all
-      select account_id, day, first_day, last_day, ${columns} from counted_summary
-      where account_id = ${accountId} and kind = ${kind})`,
-    within: ({ from, to }) => sql`(d.first_day >= ${from} and d.last_day <= ${to})`,
-  };
 }

@@ -2,29 +2,6 @@ import type { Database } from '../db/connection.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import type { Stance } from '../../core/bids/guards.ts';
 import type { SteeringOutcome } from '../../core/bids/theta.ts';
-import type { ExistingNegative } from '../../core/round/types.ts';
-
-export interface AdGroupRow {
-  ad_group_id: number;
-  name: string;
-  campaign_id: number;
-  campaign: string;
-  campaign_kind: string;
-  sku: string | null;
-  enabled: boolean;
-  archived: boolean;
-}
-
-export async function adGroupsOf(sql: Database, accountId: number, today: string): Promise<AdGroupRow[]> {
-  return sql<AdGroupRow[]>`
-    select g.ad_group_id, g.name, c.campaign_id, c.name as campaign, c.kind as campaign_kind,
-      (select min(p.sku) from product_ad p where p.account_id = ${accountId} and p.ad_group_id = g.ad_group_id
-        and p.status = 'enabled') as sku,
-      g.status = 'enabled' and c.status = 'enabled' and (c.end_date is null or c.end_date >= ${today}::date) as enabled,
-      g.status = 'archived' or c.status = 'archived' as archived
-    from ad_group g join campaign c on c.account_id = g.account_id and c.campaign_id = g.campaign_id
-    where g.account_id = ${accountId}`;
-}
 
 /** Click-weighted mean of (1 + modifier) of each campaign in the window; 1 without placements. */
 export async function modifiersOf(
@@ -38,13 +15,6 @@ export async function modifiersOf(
       and m.campaign_id = d.campaign_id and m.placement = d.placement
     where d.account_id = ${accountId} and d.day between ${window.from} and ${window.to}
     group by d.campaign_id having sum(d.clicks) > 0`;
-}
-
-export async function negativesOf(sql: Database, accountId: number): Promise<ExistingNegative[]> {
-  return sql<ExistingNegative[]>`
-    select negative_id::text as id, campaign_id::text as "campaignId", ad_group_id::text as "adGroupId",
-      match_type as "matchType", expression
-    from negative where account_id = ${accountId} and status = 'enabled'`;
 }
 
 export interface GoalRow {
