@@ -379,6 +379,10 @@ test('judging counts a summary that lies in its window, and none that does not',
   const line = 'Lids,Core,lid set,broad,lid pack,900,60,30,3,56.70';
   await csv(`${head}2026-10-01,2026-10-31,${line}\n`);
   await csv(`${head}2026-10-01,2026-10-31,${line}\n`.replace(',term,', ',').replace(',lid pack,', ','));
+  // Days later on settle it: evidence ends with the last settled day.
+  await csv(
+    'date,campaign,ad_group,target,match_type,impressions,clicks,spend,orders,sales\n2026-12-24,Lids,Core,other,exact,9,1,0.50,0,0\n',
+  );
   const account = (await LoadedAccount.open(sql, 1))!;
   const judged = async (window: { from: string; to: string }) => {
     const { targets, pairs } = await account.frame(window, 'pairs');
