@@ -115,7 +115,7 @@ class Campaign {
         level: 'targets',
         columns: [],
         where: { all: [{ column: 'clicks', is: 'at_least', value: 40 + chance.below(200) }] },
-        edit: { field: 'bid', how: 'percent', value: -5 - chance.below(20) },
+        edit: { field: 'bid', how: 'percent', value: -0.05 - chance.below(20) / 100 },
       }),
     );
   }

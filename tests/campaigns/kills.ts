@@ -155,7 +155,7 @@ class Campaign {
   }
 
   private async edit(label: string): Promise<void> {
-    const body = this.editOf(-20 + this.chance.below(15), this.chance.below(30));
+    const body = this.editOf(-0.2 + this.chance.below(15) / 100, this.chance.below(30));
     await this.linesStand(label, await this.fall('edit', label, '/api/1/explore/edit', body));
     // Two edits of one bid conflict and would keep the sheet from leaving.
     await this.clear();

@@ -7,7 +7,7 @@ import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } f
 import { useHotkeys } from 'react-hotkeys-hook';
 import { at } from '../../ui/address.ts';
 import type { Adjustment } from '../../core/changes/lines.ts';
-import { count, money } from '../../core/metrics/format.ts';
+import { count, counted, money } from '../../core/metrics/format.ts';
 import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { useSeason, useWindow } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
@@ -19,6 +19,7 @@ import {
   heldBy,
   heldCounts,
   isHeldWhole,
+  isWaiting,
   sortRows,
   type Filter,
   type SortName,
@@ -91,7 +92,7 @@ function Round() {
   const descending = sortName === null || sortName.startsWith('-');
   const answer = round.data;
   const typed = useDeferredValue(filter.text);
-  const rows = useMemo(
+  const matching = useMemo(
     () =>
       answer
         ? sortRows(
@@ -103,6 +104,11 @@ function Round() {
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [answer, queue, typed, sku, campaignId, verdict, proposal, held, sort, descending],
   );
+  const asked = Object.values(filter).some((value) => value !== '');
+  const waiting = useMemo(() => matching.filter(isWaiting).length, [matching]);
+  /** All is decided but what only waits for clicks: that is no work, and is shown when it is asked for. */
+  const isDone = !asked && waiting > 0 && waiting === matching.length;
+  const rows = useMemo(() => (isDone ? [] : matching), [isDone, matching]);
   /** Held findings among all that match but for the guard. */
   const guarded = useMemo(() => {
     if (!answer) return [];
@@ -232,7 +238,9 @@ function Round() {
   }
 
   const totals = sumUp(rows);
-  const inQueue = (one: Row['queue']) => answer.findings.filter((finding) => finding.queue === one).length;
+  const inQueue = (one: Row['queue']) =>
+    answer.findings.filter((row) => row.queue === one && !isWaiting(row) && !isHeldWhole(row)).length;
+  const open = rows.length - (isDone ? 0 : waiting);
   const beyond = answer.counts[queue] > 20_000 ? answer.counts[queue] : null;
   const markedHere = rows.filter((one) => marked.has(one.key));
   const acceptable = markedHere.filter((one) => one.proposal.kind !== 'wait').length;
@@ -265,12 +273,12 @@ function Round() {
             )}
           </Box>
           <Typography variant="body1" data-testid="round-sentence" sx={{ fontSize: 14 }}>
-            <b>{count(rows.length)} findings</b> worth{' '}
+            <b>{counted(open, 'finding')}</b> worth{' '}
             <b>
               {currency} {money(totals.worth)} a week
             </b>
             : stop {money(totals.stop)} over goal, earn {money(totals.earn)} from what sells.
-            {totals.waiting > 0 && ` ${count(totals.waiting)} need more clicks.`}
+            {waiting > 0 && ` ${count(waiting)} more only wait for clicks.`}
             {beyond !== null && ` These are the 20,000 worth most of ${count(beyond)}.`}
             {answer.later + answer.skipped > 0 && (
               <Box component="span" sx={{ color: 'text.secondary' }}>
@@ -318,7 +326,20 @@ function Round() {
           />
         ) : (
           <Box sx={{ p: 4, borderTop: 1, borderColor: 'divider', flex: 1 }}>
-            <Typography>
+            {isDone && (
+              <>
+                <Typography variant="h2">This queue is done</Typography>
+                <Typography sx={{ my: 1 }}>
+                  Nothing is left to decide. {counted(waiting, queue === 'terms' ? 'term' : 'target')} only{' '}
+                  {waiting === 1 ? 'waits' : 'wait'} for clicks and will stand here once there are enough to
+                  say something.
+                </Typography>
+                <Button size="small" variant="outlined" onClick={() => setUrl({ proposal: 'wait' })}>
+                  Show what waits
+                </Button>
+              </>
+            )}
+            <Typography hidden={isDone}>
               {answer.findings.some((f) => f.queue === queue)
                 ? 'Nothing matches these filters.'
                 : answer.counts[queue] > 0
@@ -337,15 +358,14 @@ function Round() {
 const canAdjust = (row: Row): boolean => row.proposal.kind !== 'wait' || isHeldWhole(row);
 
 function sumUp(rows: Row[]) {
-  const sums = { worth: 0, stop: 0, earn: 0, waiting: 0 };
+  const sums = { worth: 0, stop: 0, earn: 0 };
   for (const row of rows) {
     sums.worth += row.worth;
     const stops =
       row.proposal.kind === 'negative' ||
       (row.proposal.kind === 'bid' && row.proposal.to < row.proposal.from);
-    if (isHeldWhole(row)) continue;
-    if (row.proposal.kind === 'wait') sums.waiting++;
-    else if (stops) sums.stop += row.worth;
+    if (row.proposal.kind === 'wait') continue;
+    if (stops) sums.stop += row.worth;
     else sums.earn += row.worth;
   }
   return sums;

@@ -1,6 +1,6 @@
 import type { GuardName } from '../../core/bids/guards.ts';
 import { describe, expect, test } from 'vitest';
-import { filterRows, heldCounts, proposalKind, sortRows, type Filter } from './filter.ts';
+import { filterRows, heldCounts, isWaiting, proposalKind, sortRows, type Filter } from './filter.ts';
 import type { Row } from './types.ts';
 import { placeOf, proposalWords } from './words.ts';
 
@@ -137,8 +137,27 @@ describe('sorting', () => {
     ]);
   });
 
+  test('what only waits for clicks stands last in every order; an obstacle or a guard is no waiting for clicks', () => {
+    const bid: Row['proposal'] = { kind: 'bid', from: 5e5, to: 4e5, wanted: 4e5, held: [], beyond: null };
+    const list = [
+      row('a waits', { sums: sums(99, 0) }),
+      row('b cut', { proposal: bid, sums: sums(1, 0), worth: 3 }),
+      row('c blocked', {
+        proposal: { kind: 'wait', moreClicks: null, obstacle: 'No lane.' },
+        sums: sums(2, 0),
+      }),
+    ];
+    expect(list.map(isWaiting)).toEqual([true, false, false]);
+    for (const [sort, descending] of [
+      ['worth', true],
+      ['spend', true],
+      ['subject', false],
+    ] as const)
+      expect(keys(sortRows(list, sort, descending))[2]).toBe('a waits');
+  });
+
   test('by worth as it came, and the list itself is left alone', () => {
-    expect(sortRows(rows, 'worth', true)).toBe(rows);
+    expect(sortRows(rows, 'worth', true)).toEqual(rows);
     sortRows(rows, 'subject', false);
     expect(rows[0]!.key).toBe('half');
   });

@@ -18,7 +18,7 @@ export type SortName = 'worth' | 'subject' | 'clicks' | 'spend' | 'orders' | 'ac
 /** Kinds of proposal as people choose them. */
 export const proposalKinds = {
   terms: { harvest: 'Harvest', negative: 'Negate', wait: 'Waits' },
-  targets: { raise: 'Raise bid', cut: 'Cut bid' },
+  targets: { raise: 'Raise bid', cut: 'Cut bid', wait: 'Waits' },
 } as const;
 
 /** Guards as people count them: both directions of a step are one. */
@@ -47,6 +47,10 @@ export function heldBy({ proposal }: Row): string | null {
 /** Nothing is proposed, for a guard holds all of it back. */
 export const isHeldWhole = ({ proposal }: Row): boolean =>
   proposal.kind === 'wait' && proposal.held !== undefined;
+
+/** Nothing can be decided about it yet: it only waits for clicks, and comes by itself once it has them. */
+export const isWaiting = ({ proposal }: Row): boolean =>
+  proposal.kind === 'wait' && proposal.held === undefined && proposal.obstacle === null;
 
 /** How many findings each guard holds, most first. */
 export function heldCounts(rows: readonly Row[]): { by: string; count: number; whole: number }[] {
@@ -92,9 +96,10 @@ export function filterRows(
 const acosOf = (row: Row): number =>
   row.sums.sales > 0 ? row.sums.spend / row.sums.sales : row.sums.spend > 0 ? Infinity : -1;
 
-/** Sorts a copy; by worth as it came. Spend without sales is the worst ACOS. */
-export function sortRows(rows: Row[], sort: SortName, descending: boolean): Row[] {
-  if (sort === 'worth' && descending) return rows;
+/** Sorts a copy; by worth as it came. Spend without sales is the worst ACOS; what only waits stands last in every order. */
+export function sortRows(rows: readonly Row[], sort: SortName, descending: boolean): Row[] {
+  const waiting = (a: Row, b: Row) => Number(isWaiting(a)) - Number(isWaiting(b));
+  if (sort === 'worth' && descending) return [...rows].sort(waiting);
   const sign = descending ? -1 : 1;
   const by: Record<SortName, (a: Row, b: Row) => number> = {
     worth: (a, b) => a.worth - b.worth,
@@ -107,5 +112,5 @@ export function sortRows(rows: Row[], sort: SortName, descending: boolean): Row[
       return left === right ? a.sums.spend - b.sums.spend : left < right ? -1 : 1;
     },
   };
-  return [...rows].sort((a, b) => sign * by[sort](a, b));
+  return [...rows].sort((a, b) => waiting(a, b) || sign * by[sort](a, b));
 }
