@@ -258,6 +258,8 @@ test('negatives: what each keeps away, ten thousand pasted with their problems, 
   await expect(preview).toContainText('10,001 lines in 1 place');
   await dialog.getByRole('button', { name: 'Add 10,001 lines to the sheet' }).click();
   await expect(sheet(page)).toHaveText('10,001 lines on the sheet', { timeout: 60_000 });
+  // As long as its dialog stands, keys are the dialog's.
+  await expect(dialog).toBeHidden({ timeout: 60_000 });
   await page.keyboard.press('Control+z');
   await expect(sheet(page)).toHaveText('The sheet is empty', { timeout: 60_000 });
 
