@@ -79,6 +79,7 @@ export function RowPanel({ level, rowKey, window }: RowPanelProps) {
             <div>
               {significant(row.gamma.shape / row.gamma.rate)} orders a click × {money(row.value)} an order;
               its siblings have {significant(row.prior.mu)}, weighing {count(row.prior.strength)} clicks.
+              {level === 'terms' && ' Judged with all that its ad group caught of it, by whichever target.'}
             </div>
           </Part>
           {season.data?.account.today && (
