@@ -2,6 +2,7 @@ import type { RowAnswer, Within } from '../../core/explore/answers.ts';
 import { readColumn, withComparison, type Level } from '../../core/explore/columns.ts';
 import { compile, ConditionError, type Condition, type Value } from '../../core/explore/conditions.ts';
 import { cellFigures, type Cell, type CellFigure } from '../../core/explore/crosstab.ts';
+import type { LineDraft } from '../../core/changes/lines.ts';
 import type { Edit } from '../../core/explore/edits.ts';
 import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
 import { total } from '../../core/metrics/figures.ts';
@@ -121,7 +122,7 @@ async function planned(accountId: number, request: TableRequest, wanted: EditReq
   const table = await orderOf(accountId, request);
   const plan = await tables().edit(await editionOf(accountId), table, order, listed, listed === 0);
   if (!plan) throw noFigures();
-  return plan;
+  return { preview: plan.preview, drafts: JSON.parse(plan.drafts) as LineDraft[] };
 }
 
 /** What an edit would do; nothing is changed. Lists the first rows, counts all. */
