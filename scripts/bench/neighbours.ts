@@ -26,6 +26,16 @@ async function smallAccount(sql: postgres.Sql, account: number): Promise<void> {
     select ${account}, '2026-11-21'::date - (m.term_id % ${days})::int - 1, t.target_id, m.term_id, 30, 2, 800000, 0, 0, 0
     from (select term_id, row_number() over () as n from term where account_id = ${account}) m
     join (select target_id, row_number() over () as n from target where account_id = ${account}) t on t.n = 1 + m.n % 2000`;
+  await sql`insert into report_day
+    select ${account}, kind, '2026-11-21'::date - d, '2026-11-21', now(), 1
+    from generate_series(1, ${days}) d, unnest(array['targets-daily', 'terms-daily']) kind`;
+  await sql`update account set data_version = data_version + 1 where account_id = ${account}`;
+}
+
+/** An answer that is none would be quick, and say nothing. */
+async function answered(answer: Response): Promise<void> {
+  const text = await answer.text();
+  if (!answer.ok) throw new Error(`${answer.url}: ${answer.status} ${text.slice(0, 200)}`);
 }
 
 const median = (times: number[]): number => [...times].sort((a, b) => a - b)[times.length >> 1]!;
@@ -46,7 +56,7 @@ async function asked(
     };
     const began = performance.now();
     const { from, to } = window;
-    await fetch(`${url}/api/${account}/round?from=${from}&to=${to}&limit=50`).then((a) => a.text());
+    await fetch(`${url}/api/${account}/round?from=${from}&to=${to}&limit=50`).then(answered);
     const then = performance.now();
     await fetch(`${url}/api/${account}/explore/table`, {
       method: 'POST',
@@ -62,7 +72,7 @@ async function asked(
         offset: 0,
         limit: 100,
       }),
-    }).then((a) => a.text());
+    }).then(answered);
     if (i < 0) continue;
     times.findings.push(then - began);
     times.table.push(performance.now() - then);
