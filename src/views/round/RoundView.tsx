@@ -273,16 +273,25 @@ function Round() {
             )}
           </Box>
           <Typography variant="body1" data-testid="round-sentence" sx={{ fontSize: 14 }}>
-            <b>{counted(open, 'finding')}</b> worth{' '}
-            <b>
-              {currency} {money(totals.worth)} a week
-            </b>
-            : stop {money(totals.stop)} over goal, earn {money(totals.earn)} from what sells.
-            {waiting > 0 && ` ${count(waiting)} more only wait for clicks.`}
+            {isDone ? (
+              'All of this queue is decided.'
+            ) : (
+              <>
+                <b>{counted(open, 'finding')}</b> worth{' '}
+                <b>
+                  {currency} {money(totals.worth)} a week
+                </b>
+                : stop {money(totals.stop)} over goal, earn {money(totals.earn)} from what sells.
+                {waiting > 0 && ` ${count(waiting)} more only wait for clicks.`}
+              </>
+            )}
             {beyond !== null && ` These are the 20,000 worth most of ${count(beyond)}.`}
             {answer.later + answer.skipped > 0 && (
               <Box component="span" sx={{ color: 'text.secondary' }}>
-                {` ${count(answer.later)} put off, ${count(answer.skipped)} skipped.`}
+                {` ${[
+                  ...(answer.later > 0 ? [`${count(answer.later)} put off`] : []),
+                  ...(answer.skipped > 0 ? [`${count(answer.skipped)} skipped`] : []),
+                ].join(', ')}.`}
               </Box>
             )}
             <RestsOnSummary kind={queue === 'terms' ? 'terms-daily' : 'targets-daily'} window={window} />
