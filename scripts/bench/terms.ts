@@ -1,6 +1,7 @@
 import postgres from 'postgres';
 import { MatchIndex } from '../../src/core/terms/match-index.ts';
-import { matches, type MatchType, type NegativeType } from '../../src/core/terms/match.ts';
+import type { NegativeType } from '../../src/core/account/store.ts';
+import { matches, type MatchType } from '../../src/core/terms/match.ts';
 import { callApi, type Running } from '../lib/processes.ts';
 import { memoryOf, type Measure } from './measure.ts';
 

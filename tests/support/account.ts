@@ -3,7 +3,7 @@ import { runningOn } from '../../src/core/account/running.ts';
 import { AccountTable } from '../../src/core/explore/table.ts';
 import { SumsColumns, type EvidenceColumns, type Objects, type Pairs } from '../../src/core/account/store.ts';
 import { AccountMatcher } from '../../src/core/explore/matcher.ts';
-import type { NegativeType } from '../../src/core/terms/match.ts';
+import type { NegativeType } from '../../src/core/account/store.ts';
 
 /** A small account in memory, told in the words of the job: an ad group a campaign, terms by what caught them. */
 

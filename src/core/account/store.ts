@@ -1,7 +1,6 @@
 import type { Day } from '../metrics/days.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { Sums } from '../metrics/figures.ts';
-import type { NegativeType } from '../terms/match.ts';
 
 /** The account's objects with pointers by place in their list, and sums as columns: made to be read a million times. */
 
@@ -53,6 +52,8 @@ export interface PlacementObject {
   placement: string;
   modifier: number | null;
 }
+
+export type NegativeType = 'negative_exact' | 'negative_phrase' | 'negative_item';
 
 export interface NegativeObject {
   id: string;

@@ -4,7 +4,7 @@ import type { Micros } from '../metrics/money.ts';
 import { effectAtBid, effectAtRatio } from '../round/effect.ts';
 import type { Effect } from '../effect/types.ts';
 import type { BidProposal, Finding, WaitProposal } from '../round/types.ts';
-import type { NegativeType } from '../terms/match.ts';
+import type { NegativeType } from '../account/store.ts';
 
 /** One line of a sheet before it is kept: one field of one object, or one created or archived object. */
 export interface LineDraft {

@@ -2,7 +2,7 @@ import type { LineDraft } from '../changes/lines.ts';
 import { gainAgainstTarget } from '../metrics/figures.ts';
 import { counted, money } from '../metrics/format.ts';
 import type { Micros } from '../metrics/money.ts';
-import type { NegativeType } from '../terms/match.ts';
+import type { NegativeType } from '../account/store.ts';
 import { pluralForm, variantForm } from '../terms/normalise.ts';
 import type { AccountMatcher } from './matcher.ts';
 import type { TermGround } from './term-sums.ts';

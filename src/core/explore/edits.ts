@@ -1,7 +1,7 @@
 import { firstBid, guardBid, type GuardName, type Guards } from '../bids/guards.ts';
 import type { Day } from '../metrics/days.ts';
 import { toStep, type Micros } from '../metrics/money.ts';
-import type { NegativeType } from '../terms/match.ts';
+import type { NegativeType } from '../account/store.ts';
 import type { Destination } from './lane.ts';
 
 /** One edit of many rows. Money in micros, per cent and shares as shares (0.1 is 10 %), modifiers in per cent. */

@@ -1,12 +1,13 @@
 import { PairPlaces } from '../account/places.ts';
 import type { Running } from '../account/running.ts';
-import type {
-  EvidenceColumns,
-  FreshColumns,
-  Objects,
-  Pairs,
-  PresentColumns,
-  SumsColumns,
+import {
+  emptySums,
+  type EvidenceColumns,
+  type FreshColumns,
+  type Objects,
+  type Pairs,
+  type PresentColumns,
+  type SumsColumns,
 } from '../account/store.ts';
 import { addTally, noSiblings } from '../evidence/siblings.ts';
 import { paidPerBidByCampaign, presentCpc, usualPaidPerBid } from './targets.ts';
@@ -66,12 +67,7 @@ const evidenceAt = (
   { n, y, seen }: EvidenceColumns,
   highest: Float64Array | null,
 ): Evidence => ({
-  impressions: sums.impressions[row]!,
-  clicks: sums.clicks[row]!,
-  spend: sums.spend[row]!,
-  orders: sums.orders[row]!,
-  units: sums.units[row]!,
-  sales: sums.sales[row]!,
+  ...sums.read(row, emptySums()),
   n: n[row]!,
   y: y[row]!,
   seenClicks: seen.clicks[row]!,

@@ -10,7 +10,8 @@ import type { FirstBid, Lane, LaneKind } from '../terms/lanes.ts';
 import type { Response } from '../effect/response.ts';
 import type { Effect } from '../effect/types.ts';
 import type { LevelSays } from './pooling.ts';
-import type { KeywordLimits, MatchType, NegativeType } from '../terms/match.ts';
+import type { NegativeType } from '../account/store.ts';
+import type { KeywordLimits, MatchType } from '../terms/match.ts';
 
 /**
  * Sums of a row over the window, and its evidence over the season before the window's end: weighted clicks n and

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import cases from '../../../tests/fixtures/matching-cases.json' with { type: 'json' };
-import { matches, type MatchType, type NegativeType } from './match.ts';
+import type { NegativeType } from '../account/store.ts';
+import { matches, type MatchType } from './match.ts';
 import { MatchIndex } from './match-index.ts';
 
 type Type = MatchType | NegativeType;

@@ -1,4 +1,5 @@
-import type { MatchType, NegativeType } from './match.ts';
+import type { NegativeType } from '../account/store.ts';
+import type { MatchType } from './match.ts';
 import { pluralForm, variantForm, variantWords, wordsOf } from './normalise.ts';
 
 type Type = MatchType | NegativeType;

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import cases from '../../../tests/fixtures/matching-cases.json' with { type: 'json' };
-import { matches, NegativeIndex, whyNoKeyword, type MatchType, type NegativeType } from './match.ts';
+import type { NegativeType } from '../account/store.ts';
+import { matches, NegativeIndex, whyNoKeyword, type MatchType } from './match.ts';
 import { looseForms, normalise, otherNumber, pluralForm, variantForm } from './normalise.ts';
 import { plural, singular } from './plurals.ts';
 

@@ -1,7 +1,7 @@
+import type { NegativeType } from '../account/store.ts';
 import { normalise, pluralForm, variantForm, variantWords, wordsOf } from './normalise.ts';
 
 export type MatchType = 'broad' | 'phrase' | 'exact';
-export type NegativeType = 'negative_exact' | 'negative_phrase' | 'negative_item';
 
 const inARow = (needle: string[], hay: string[]): boolean =>
   needle.length > 0 && ` ${hay.join(' ')} `.includes(` ${needle.join(' ')} `);

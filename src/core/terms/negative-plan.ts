@@ -1,4 +1,5 @@
-import { whyNoKeyword, type KeywordLimits, type NegativeType } from './match.ts';
+import type { NegativeType } from '../account/store.ts';
+import { whyNoKeyword, type KeywordLimits } from './match.ts';
 import { pluralForm, wordsOf } from './normalise.ts';
 
 /** A negative that somebody wants, as a text and its type. */

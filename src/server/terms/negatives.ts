@@ -4,7 +4,7 @@ import type { LineDraft } from '../../core/changes/lines.ts';
 import { withComparison } from '../../core/explore/columns.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { count } from '../../core/metrics/format.ts';
-import type { NegativeType } from '../../core/terms/match.ts';
+import type { NegativeType } from '../../core/account/store.ts';
 import {
   negativeKey,
   planNegatives,

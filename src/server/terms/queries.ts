@@ -1,4 +1,4 @@
-import type { NegativeType } from '../../core/terms/match.ts';
+import type { NegativeType } from '../../core/account/store.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
 export async function relevantWords(sql: Database, accountId: number): Promise<string[]> {
