@@ -70,6 +70,16 @@ module.exports = {
       to: { path: '^market/' },
     },
     {
+      name: 'subjects-by-their-index',
+      comment: 'pages know a subject of the server by its table of contents only',
+      severity: 'error',
+      from: { path: '^src/pages/' },
+      to: {
+        path: '^src/server/[a-z]+/',
+        pathNot: '^src/server/([a-z]+/index\\.ts|(http|db|start)/)',
+      },
+    },
+    {
       name: 'no-cycles',
       severity: 'error',
       from: {},

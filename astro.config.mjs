@@ -7,7 +7,7 @@ export default defineConfig({
   adapter: node({ mode: 'middleware' }),
   integrations: [react()],
   devToolbar: { enabled: false },
-  // Host and Origin are checked for every call by src/server/serve.ts, with problem details in the answer.
+  // Host and Origin are checked for every call by src/server/start/serve.ts, with problem details in the answer.
   security: { checkOrigin: false },
   build: { inlineStylesheets: 'never' },
   vite: {

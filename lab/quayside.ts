@@ -12,7 +12,7 @@ import {
 import { quantileOf } from '../src/core/evidence/gamma.ts';
 import { units } from '../src/core/metrics/money.ts';
 import type { Finding } from '../src/core/round/types.ts';
-import type { ForecastLedger } from '../src/server/forecasts/index.ts';
+import type { ForecastLedger } from '../src/server/forecasts/forecasts.ts';
 import { rounds, salesAtTarget } from './play.ts';
 
 /** A Quayside of another seed than the demo's: how much is searched, how dear rivals are, and what it aims at. */

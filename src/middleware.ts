@@ -3,10 +3,10 @@ import { defineMiddleware } from 'astro:middleware';
 import { openedAccount } from './server/account/index.ts';
 import { isUnreachable } from './server/db/connection.ts';
 import { ServiceError } from './server/errors.ts';
-import { contentPolicy, methods } from './server/guard.ts';
-import { problem, unreachable } from './server/http.ts';
+import { contentPolicy, methods } from './server/http/guard.ts';
+import { problem, unreachable } from './server/http/http.ts';
 import { log } from './server/log.ts';
-import { start } from './server/start.ts';
+import { start } from './server/start/start.ts';
 
 /** Calls of the API that no endpoint takes are answered as problems too. */
 function answered(response: Response, method: string, path: string): Response {

@@ -1,9 +1,9 @@
+import type { TargetRow } from '../../src/core/account/rows.ts';
 import { daysBetween, type Day, type Window } from '../../src/core/metrics/days.ts';
 import { maturity } from '../../src/core/metrics/maturity.ts';
 import { dayWeights, evidenceDays, presentDays, presentWeight } from '../../src/core/metrics/weights.ts';
 import { micros } from '../../src/core/metrics/money.ts';
 import { elasticityOver, type Response } from '../../src/core/effect/response.ts';
-import type { TargetRow } from '../../src/core/round/types.ts';
 import type { View } from '../crowd/view.ts';
 
 /** What the product's queries would sum from the same reports: one row a target. */

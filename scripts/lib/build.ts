@@ -14,9 +14,9 @@ const newest = (path: string): number => {
 async function bundleOwn(): Promise<void> {
   await bundle({
     entryPoints: {
-      'workers/explore': join(root, 'src/server/explore/worker.ts'),
+      'workers/explore': join(root, 'src/server/engine/worker.ts'),
       'workers/files': join(root, 'src/server/imports/files.worker.ts'),
-      serve: join(root, 'src/server/serve.ts'),
+      serve: join(root, 'src/server/start/serve.ts'),
     },
     outdir: join(root, 'dist'),
     outExtension: { '.js': '.mjs' },

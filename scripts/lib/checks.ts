@@ -6,5 +6,6 @@ export const checks: readonly [name: string, args: string[]][] = [
   ['Types', ['tsc', '--noEmit']],
   ['Pages', ['astro', 'check', '--silent', '--minimumFailingSeverity=warning']],
   ['Doors', ['depcruise', 'src', 'market', 'demo', 'scripts', 'lab', '--config', '.dependency-cruiser.cjs']],
+  ['Folders', ['depcruise', 'src', '--config', '.dependency-cruiser-folders.cjs']],
   ['What nobody uses', ['knip', '--no-progress']],
 ];

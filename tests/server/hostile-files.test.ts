@@ -8,7 +8,7 @@ import postgres from 'postgres';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import yazl from 'yazl';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
-import { workbookRows } from '../../src/server/imports/workbook.ts';
+import { workbookRows } from '../../src/server/imports/files/workbook.ts';
 import { startStack, type Stack } from '../support/stack.ts';
 import { rowXml, termsHeader, termsRow, writeWorkbook } from '../support/workbooks.ts';
 

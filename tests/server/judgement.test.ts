@@ -5,11 +5,11 @@ import type { Effect } from '../../src/core/effect/types.ts';
 import { addDays } from '../../src/core/metrics/days.ts';
 import { presentDays, presentWeight } from '../../src/core/metrics/weights.ts';
 import type { Finding } from '../../src/core/round/types.ts';
-import { normalise } from '../../src/core/terms/normalise.ts';
+import { normalise } from '../../src/core/text/normalise.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
 import { outOfStock } from '../../src/server/facts/evidence-days.ts';
-import { loadJudgeInput } from '../../src/server/round/input.ts';
-import { wordsIn } from '../../src/server/terms/phrases.queries.ts';
+import { loadJudgeInput } from '../../src/server/judging/input.ts';
+import { wordsIn } from '../../src/server/facts/phrases.queries.ts';
 import { startStack, type Stack } from '../support/stack.ts';
 import { openSheetOf, sentSheetOf } from '../support/sheets.ts';
 

@@ -1,11 +1,12 @@
+import type { QuietTerms } from '../../src/core/evidence/pooling.ts';
+import type { TermRow } from '../../src/core/account/rows.ts';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { judgeAccount } from '../../src/core/round/judge.ts';
 import { addSibling, noSiblings } from '../../src/core/evidence/siblings.ts';
 import { dayWeights } from '../../src/core/metrics/weights.ts';
-import type { QuietTerms, TermRow } from '../../src/core/round/types.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
 import { outOfStock } from '../../src/server/facts/evidence-days.ts';
-import { loadJudgeInput, type Loaded } from '../../src/server/round/input.ts';
+import { loadJudgeInput, type Loaded } from '../../src/server/judging/input.ts';
 import { makeDatabase } from '../support/stack.ts';
 
 /** The sums that judging reads out of the account in memory, against every row read plainly and added up here. */

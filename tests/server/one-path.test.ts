@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { callApi } from '../../scripts/lib/processes.ts';
-import type { TableAnswer } from '../../src/core/explore/answers.ts';
+import type { TableAnswer } from '../../src/answers/explore.ts';
 import type { Finding } from '../../src/core/round/types.ts';
 import { startStack, type Stack } from '../support/stack.ts';
 

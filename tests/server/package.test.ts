@@ -7,7 +7,7 @@ import { dsvFormat } from 'd3';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import yazl from 'yazl';
 import { callApi, filesAccount, waitForJob } from '../../scripts/lib/processes.ts';
-import { openArchive } from '../../src/server/imports/archive.ts';
+import { openArchive } from '../../src/server/imports/files/archive.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
 import { startStack, type Stack } from '../support/stack.ts';
 import { openSheetOf } from '../support/sheets.ts';

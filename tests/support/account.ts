@@ -2,7 +2,7 @@ import { usualResponse } from '../../src/core/effect/response.ts';
 import { runningOn } from '../../src/core/account/running.ts';
 import { AccountTable } from '../../src/core/explore/table.ts';
 import { SumsColumns, type EvidenceColumns, type Objects, type Pairs } from '../../src/core/account/store.ts';
-import { AccountMatcher } from '../../src/core/explore/matcher.ts';
+import { AccountMatcher } from '../../src/core/terms/matcher.ts';
 import type { NegativeType } from '../../src/core/account/store.ts';
 
 /** A small account in memory, told in the words of the job: an ad group a campaign, terms by what caught them. */

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { dsvFormat } from 'd3';
 import { expect, test } from 'vitest';
 import { isDay } from '../../src/core/metrics/days.ts';
-import { mapHeaders, missingColumns, recogniseKind } from '../../src/server/imports/kinds.ts';
+import { mapHeaders, missingColumns, recogniseKind } from '../../src/server/imports/columns/kinds.ts';
 import type { Marketplace, OutgoingLine, ReportKind, Row } from '../../src/server/marketplace/connector.ts';
 
 /** What any connector is tried on: see docs/connectors.md. */

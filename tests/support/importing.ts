@@ -5,9 +5,9 @@ import { insertAccount } from '../../src/server/account/queries.ts';
 import { config } from '../../src/server/config.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
 import { migrate } from '../../src/server/db/migrate.ts';
-import { inspectFile, type Wanted } from '../../src/server/imports/inspect.ts';
+import { inspectFile, type Wanted } from '../../src/server/imports/files/inspect.ts';
 import { loadFile, type LoadResult } from '../../src/server/imports/load.ts';
-import type { DateOrder, DecimalMark } from '../../src/server/imports/values.ts';
+import type { DateOrder, DecimalMark } from '../../src/server/imports/files/values.ts';
 import { makeDatabase } from './stack.ts';
 
 /** What is chosen for a file; the rest as it is recognised. */

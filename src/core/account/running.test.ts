@@ -1,9 +1,9 @@
 import { describe, expect, test } from 'vitest';
 import { exampleAccount } from '../../../tests/support/account.ts';
-import { AccountMatcher } from '../explore/matcher.ts';
-import { coverageOf } from '../explore/coverage.ts';
-import { laneAdGroups } from '../explore/lane.ts';
-import { servedReader } from '../explore/relations.ts';
+import { AccountMatcher } from '../terms/matcher.ts';
+import { coverageOf } from '../terms/coverage.ts';
+import { laneAdGroups } from '../lanes/ad-groups.ts';
+import { servedReader } from '../terms/relations.ts';
 import { runningOn } from './running.ts';
 
 const { objects, pairs, window } = exampleAccount(

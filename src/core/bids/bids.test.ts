@@ -13,7 +13,7 @@ import {
   thetaAt,
   steerTheta,
   type ScopeSums,
-} from './theta.ts';
+} from '../goals/theta.ts';
 
 const today = '2026-11-21';
 const input = (values: Partial<GuardInput>): GuardInput => ({

@@ -1,31 +1,6 @@
+import { levels, type Level } from '../account/levels.ts';
 import type { Window } from '../metrics/days.ts';
 import { windowBefore, windowEnding } from '../metrics/days.ts';
-
-/** The levels of the account: each is a table of its own, over the whole account or inside an object above it. */
-export const levels = [
-  'account',
-  'budget_groups',
-  'products',
-  'campaigns',
-  'ad_groups',
-  'placements',
-  'targets',
-  'terms',
-  'negatives',
-] as const;
-export type Level = (typeof levels)[number];
-
-export const levelNames: Record<Level, { one: string; many: string }> = {
-  account: { one: 'Account', many: 'Account' },
-  budget_groups: { one: 'Budget group', many: 'Budget groups' },
-  products: { one: 'Product', many: 'Products' },
-  campaigns: { one: 'Campaign', many: 'Campaigns' },
-  ad_groups: { one: 'Ad group', many: 'Ad groups' },
-  placements: { one: 'Placement', many: 'Placements' },
-  targets: { one: 'Target', many: 'Targets' },
-  terms: { one: 'Search term', many: 'Search terms' },
-  negatives: { one: 'Negative', many: 'Negatives' },
-};
 
 /** How a value is read and written: counts, micros, shares 0-1, plain numbers, days, words. */
 export type ColumnKind = 'text' | 'count' | 'money' | 'share' | 'number' | 'day' | 'days';

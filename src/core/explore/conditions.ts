@@ -1,5 +1,6 @@
+import type { Level } from '../account/levels.ts';
 import { patternOf } from '../terms/pattern.ts';
-import { columnLabel, readColumn, type Level } from './columns.ts';
+import { columnLabel, readColumn } from './columns.ts';
 
 /** A cell's value: a number in the unit of its column, a word, or nothing. */
 export type Value = number | string | null;

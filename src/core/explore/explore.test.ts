@@ -1,11 +1,12 @@
+import { levels } from '../account/levels.ts';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { defaultGuards } from '../bids/guards.ts';
 import type { Sums } from '../metrics/figures.ts';
-import { levels, readColumn, windowOfFrame, withComparison } from './columns.ts';
+import { readColumn, windowOfFrame, withComparison } from './columns.ts';
 import { columnsRead, compile, ConditionError, type Condition, type Value } from './conditions.ts';
 import { crossTab, distanceFromGoal, namePart } from './crosstab.ts';
-import { editAmount, editBid, editNegative, editStatus, type BidRow } from './edits.ts';
+import { editAmount, editBid, editNegative, editStatus, type BidRow } from '../edits/edits.ts';
 import { shippedSlices, usualColumns } from './slices.ts';
 import { readCondition, readNumber, typedText } from './typed.ts';
 

@@ -1,4 +1,4 @@
-import type { Level } from './columns.ts';
+import type { Level } from '../account/levels.ts';
 import type { Condition } from './conditions.ts';
 
 /** A way to look at a table, saved under a name: level, columns, conditions, sorting. */

@@ -1,8 +1,6 @@
+import type { Rows } from '../account/levels.ts';
 import { quickselect } from 'd3-array';
 import type { Value } from './conditions.ts';
-
-/** Rows of a level, by place. */
-export type Rows = Int32Array;
 
 /** At least so many rows are put in order at once. */
 const fewest = 1000;

@@ -1,3 +1,4 @@
+import type { Level, Within, Rows } from '../account/levels.ts';
 import {
   acosInterval,
   clicksForAnOrder,
@@ -22,17 +23,15 @@ import {
   type Sums,
 } from '../metrics/figures.ts';
 import type { Response } from '../effect/response.ts';
-import { Goals } from '../round/goals.ts';
-import type { Pooled } from '../round/pooling.ts';
-import type { Model } from '../round/model.ts';
-import type { Goal } from '../round/types.ts';
-import type { Within } from './answers.ts';
-import { Beliefs, type Evidence, type RowBelief } from './beliefs.ts';
-import { readColumn, type Level } from './columns.ts';
+import { Goals, type Goal } from '../goals/goals.ts';
+import type { Pooled } from '../evidence/pooling.ts';
+import type { TableModel } from '../effect/model.ts';
+import { Beliefs, type Evidence, type RowBelief } from '../evidence/beliefs.ts';
+import { readColumn } from './columns.ts';
 import { compile, ConditionError, type Condition, type Reader, type Value } from './conditions.ts';
-import { SortedRows, sortRows, type Rows } from './sorted.ts';
+import { SortedRows, sortRows } from './sorted.ts';
 import { runningOn } from '../account/running.ts';
-import { blockedReader, servedReader } from './relations.ts';
+import { blockedReader, servedReader } from '../terms/relations.ts';
 import {
   emptySums,
   sumNames,
@@ -41,7 +40,7 @@ import {
   type Objects,
   type Pairs,
 } from '../account/store.ts';
-import { AccountTree } from './tree.ts';
+import { AccountTree } from '../account/tree.ts';
 
 export interface TableQuery {
   level: Level;
@@ -62,11 +61,6 @@ export interface TableData {
   evidence: Evidence | null;
   /** What was learned of the account. */
   model: TableModel;
-}
-
-export interface TableModel extends Pick<Model, 'response' | 'responses' | 'drift'> {
-  /** What words tell of terms: natural logs, by word. */
-  words: ReadonlyMap<string, number>;
 }
 
 const ratios: Record<string, (sums: Sums) => number | null> = {

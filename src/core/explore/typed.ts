@@ -1,12 +1,6 @@
+import type { Level } from '../account/levels.ts';
 import { units } from '../metrics/money.ts';
-import {
-  columnLabel,
-  columnsOf,
-  readColumn,
-  type ColumnKind,
-  type ColumnRef,
-  type Level,
-} from './columns.ts';
+import { columnLabel, columnsOf, readColumn, type ColumnKind, type ColumnRef } from './columns.ts';
 import type { Condition, Operator, Plain } from './conditions.ts';
 
 /** Conditions as people type them: "acos 50..75", "orders >= 3 and spend 45d > 12", "acos > 1.3 x goal". */

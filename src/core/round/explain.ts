@@ -3,7 +3,7 @@ import { chanceOfNoOrder, clicksForAnOrder, revenue } from '../evidence/verdict.
 import { mean } from '../evidence/gamma.ts';
 import { acos } from '../metrics/figures.ts';
 import { count, decimal, money, percent, significant } from '../metrics/format.ts';
-import type { FirstBid } from '../terms/lanes.ts';
+import type { FirstBid } from '../lanes/lanes.ts';
 import type { GuardName } from '../bids/guards.ts';
 import type { Finding, HeldBid, Working } from './types.ts';
 

@@ -1,12 +1,14 @@
+import { linesOf, type Adjustment } from './lines.ts';
+import type { TermRow } from '../account/rows.ts';
 import { describe, expect, test } from 'vitest';
-import { conflictKey, linesOf, type Adjustment } from '../changes/lines.ts';
+import { conflictKey } from '../changes/lines.ts';
 import { elasticityOver } from '../effect/response.ts';
 import { micros } from '../metrics/money.ts';
-import type { Lane } from '../terms/lanes.ts';
+import type { Lane } from '../lanes/lanes.ts';
 import { sentenceOf, workingOf } from './explain.ts';
 import { judgeAccount, lanesOf } from './judge.ts';
 import { account, target, term } from './small-account.fixture.ts';
-import type { Finding, JudgeInput, TermRow } from './types.ts';
+import type { Finding, JudgeInput } from './types.ts';
 
 const judge = (input: JudgeInput): Finding[] => judgeAccount(input, 1000).findings;
 

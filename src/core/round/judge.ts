@@ -1,23 +1,17 @@
-import { normalise } from '../terms/normalise.ts';
-import type { Lane, LaneAdGroup } from '../terms/lanes.ts';
-import { proposeLanes } from '../terms/propose-lanes.ts';
+import { paidPerBidByCampaign, usualPaidPerBid } from '../evidence/present-cpc.ts';
+import type { AdGroupInfo, Evidence, LaneCounts, TargetRow } from '../account/rows.ts';
+import { normalise } from '../text/normalise.ts';
+import type { Lane, LaneAdGroup } from '../lanes/lanes.ts';
+import { proposeLanes } from '../lanes/propose.ts';
 import { acosInterval, clicksToKnow } from '../evidence/verdict.ts';
-import { withSpreads } from './effect.ts';
-import { Goals } from './goals.ts';
-import { Pool } from './pooling.ts';
-import { judgeTarget, paidPerBidByCampaign, usualByAdGroup, usualPaidPerBid } from './targets.ts';
+import { withSpreads } from '../effect/weekly.ts';
+import { Goals } from '../goals/goals.ts';
+import { Pool } from '../evidence/pooling.ts';
+import { judgeTarget, usualByAdGroup } from './targets.ts';
 import { isOpen, judgeTerm, Surroundings, type TermInAdGroup } from './terms.ts';
 import { addSums } from '../metrics/figures.ts';
 import { below, type Wants } from './wants.ts';
-import type {
-  AdGroupInfo,
-  Evidence,
-  Finding,
-  JudgeInput,
-  LaneCounts,
-  TargetRow,
-  TargetsInput,
-} from './types.ts';
+import type { Finding, JudgeInput, TargetsInput } from './types.ts';
 
 /** What judging found: the findings worth most of each queue, and how many there are. */
 export interface Judgement {

@@ -1,5 +1,6 @@
+import type { Goal } from '../goals/goals.ts';
 import { counted, percent } from '../metrics/format.ts';
-import type { Goal, TargetsInput } from './types.ts';
+import type { TargetsInput } from './types.ts';
 
 /** Goals beyond these are no mistake of ours to correct, but rarely meant. */
 const [tightest, loosest] = [0.01, 1];

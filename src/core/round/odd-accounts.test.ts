@@ -1,12 +1,13 @@
+import { linesOf } from './lines.ts';
+import type { Goal } from '../goals/goals.ts';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { linesOf } from '../changes/lines.ts';
 import { micros } from '../metrics/money.ts';
 import { sentenceOf, workingOf } from './explain.ts';
 import { judgeAccount } from './judge.ts';
 import { noticesOf } from './notices.ts';
 import { account, target, term } from './small-account.fixture.ts';
-import type { Goal, JudgeInput } from './types.ts';
+import type { JudgeInput } from './types.ts';
 
 /** Accounts that nobody plans for: sentences that say what is odd, and never a number that is none. */
 

@@ -1,7 +1,8 @@
+import type { AdGroupInfo, TargetRow, TermRow } from '../account/rows.ts';
 import { defaultGuards } from '../bids/guards.ts';
 import { usualResponse } from '../effect/response.ts';
 import { micros } from '../metrics/money.ts';
-import type { AdGroupInfo, JudgeInput, TargetRow, TermRow } from './types.ts';
+import type { JudgeInput } from './types.ts';
 
 /** A small account: one product with a broad research and an exact ad group, and an automatic one. */
 export const adGroup = (id: string, name: string, automatic = false): [string, AdGroupInfo] => [

@@ -1,3 +1,5 @@
+import { presentCpc } from '../evidence/present-cpc.ts';
+import type { AdGroupInfo, TargetRow } from '../account/rows.ts';
 import { evidenceBid } from '../bids/evidence.ts';
 import { guardBid, raiseQuantile } from '../bids/guards.ts';
 import { elasticityOver, responseAt, type Response } from '../effect/response.ts';
@@ -7,11 +9,11 @@ import { posterior, valuePerOrder } from '../evidence/prior.ts';
 import { probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
 import { clamp } from '../metrics/clamp.ts';
 import { toStep } from '../metrics/money.ts';
-import { bidEffect, noEffect } from './effect.ts';
-import { guardsOf, type Goals } from './goals.ts';
-import type { Pool, Pooled } from './pooling.ts';
+import { bidEffect, noEffect } from '../effect/weekly.ts';
+import { guardsOf, type Goals, type Goal } from '../goals/goals.ts';
+import type { Pool, Pooled } from '../evidence/pooling.ts';
 import { below, type Wants } from './wants.ts';
-import type { AdGroupInfo, Finding, Goal, Proposal, TargetRow, TargetsInput } from './types.ts';
+import type { Finding, Proposal, TargetsInput } from './types.ts';
 
 /** Below this share of its siblings' median impressions a target is too quiet to know (guide, section 6.5). */
 const quietShare = 0.2;
@@ -52,40 +54,6 @@ export function usualByAdGroup(targets: readonly TargetRow[]): Map<string, Usual
       { impressions: median(impressions), weekClicks: median(clicks) },
     ]),
   );
-}
-
-/** What a click costs per bid in each campaign, pooled, within [0.3, 1]. */
-export function paidPerBidByCampaign(
-  targets: readonly TargetRow[],
-  adGroups: ReadonlyMap<string, AdGroupInfo>,
-): Map<string, number> {
-  const sums = new Map<string, { spend: number; bids: number }>();
-  for (const { adGroupId, bid, present } of targets) {
-    const adGroup = adGroups.get(adGroupId);
-    if (!adGroup || bid === null || present.clicks === 0) continue;
-    const sum = sums.get(adGroup.campaignId) ?? { spend: 0, bids: 0 };
-    sum.spend += present.spend;
-    sum.bids += present.priced * bid * adGroup.modifier;
-    sums.set(adGroup.campaignId, sum);
-  }
-  return new Map(
-    [...sums].map(([id, { spend, bids }]) => [id, bids > 0 ? clamp(spend / bids, 0.3, 1) : usualPaidPerBid]),
-  );
-}
-
-/** Before anything was clicked. */
-export const usualPaidPerBid = 0.7;
-
-/** Weight of the campaign's CPC per bid in a target's own, in clicks. */
-const ownPriceWeight = 5;
-
-/** CPC at the present bid, micros: the target's own, pooled to its campaign's CPC per bid; null without a click ever. */
-export function presentCpc(row: TargetRow, modifier: number, rho: number): number | null {
-  const { present, bid } = row;
-  if (bid === null) return row.clicks > 0 ? row.spend / row.clicks : null;
-  if (present.clicks === 0 && row.seenClicks === 0) return null;
-  const usual = rho * bid * modifier;
-  return (ownPriceWeight * usual + present.spend) / (ownPriceWeight + present.priced);
 }
 
 /** What is believed of a target at its present bid, from its siblings and its own counts. */

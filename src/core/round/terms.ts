@@ -1,31 +1,21 @@
+import type { AdGroupInfo, Evidence, LaneCounts, TargetRow } from '../account/rows.ts';
 import { evidenceBid } from '../bids/evidence.ts';
 import { firstBid, type Guards } from '../bids/guards.ts';
 import { toStep, type Micros } from '../metrics/money.ts';
 import { posterior, valuePerOrder } from '../evidence/prior.ts';
 import { clicksForAnOrder, probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
-import { LaneMap, mostLaneDays, type Lane, type LaneAdGroup, type LaneKind } from '../terms/lanes.ts';
+import { LaneMap, mostLaneDays, type Lane, type LaneAdGroup, type LaneKind } from '../lanes/lanes.ts';
 import { NegativeIndex, whyNoKeyword } from '../terms/match.ts';
 import { movedPrior, wordsThatMove } from '../evidence/words.ts';
-import { looseForms, normalise, wordsOf } from '../terms/normalise.ts';
+import { looseForms, normalise, wordsOf } from '../text/normalise.ts';
 import { elasticityOver, responseAt } from '../effect/response.ts';
 import { worthOfBid, worthOfEffect } from '../effect/worth.ts';
-import { bidEffect, blockEffect, noEffect } from './effect.ts';
-import { guardsOf, type Goals } from './goals.ts';
-import type { Pool } from './pooling.ts';
+import { bidEffect, blockEffect, noEffect } from '../effect/weekly.ts';
+import { guardsOf, type Goals } from '../goals/goals.ts';
+import type { Pool } from '../evidence/pooling.ts';
 import { responseIn, sumsOf } from './targets.ts';
 import { below, type Wants } from './wants.ts';
-import type {
-  AdGroupInfo,
-  Evidence,
-  Finding,
-  HarvestProposal,
-  JudgeInput,
-  LaneCounts,
-  Proposal,
-  TargetRow,
-  TargetsInput,
-  Working,
-} from './types.ts';
+import type { Finding, HarvestProposal, JudgeInput, Proposal, TargetsInput, Working } from './types.ts';
 
 /** A term in one ad group: the sums over the targets that caught it there. */
 export interface TermInAdGroup {

@@ -1,122 +1,18 @@
+import type { GoalScope, Goal } from '../goals/goals.ts';
+import type { TargetRow, TermRow, AdGroupInfo, ProductInfo } from '../account/rows.ts';
 import type { Gamma } from '../evidence/gamma.ts';
 import type { Prior } from '../evidence/prior.ts';
-import type { Siblings } from '../evidence/siblings.ts';
 import type { AcosInterval, Verdict } from '../evidence/verdict.ts';
-import type { GuardName, Guards, Stance } from '../bids/guards.ts';
+import type { GuardName, Guards } from '../bids/guards.ts';
 import type { Day, Window } from '../metrics/days.ts';
 import type { Sums } from '../metrics/figures.ts';
 import type { Micros } from '../metrics/money.ts';
-import type { FirstBid, Lane, LaneKind } from '../terms/lanes.ts';
+import type { FirstBid, Lane, LaneKind } from '../lanes/lanes.ts';
 import type { Response } from '../effect/response.ts';
 import type { Effect } from '../effect/types.ts';
-import type { LevelSays } from './pooling.ts';
+import type { LevelSays, QuietTerms } from '../evidence/pooling.ts';
 import type { NegativeType } from '../account/store.ts';
 import type { KeywordLimits, MatchType } from '../terms/match.ts';
-
-/**
- * Sums of a row over the window, and its evidence over the season before the window's end: weighted clicks n and
- * orders y (guide, section 5), and what was seen there unweighted. What a shopper does after the click outlives the
- * window; CPC and volume do not.
- */
-export interface Evidence extends Sums {
-  n: number;
-  y: number;
-  seenClicks: number;
-  seenOrders: number;
-  seenSpend: Micros;
-  seenSales: Micros;
-  /** Highest CPC of a day in the window, micros; 0 without a click. */
-  highestCpc: Micros;
-}
-
-export interface TargetRow extends Evidence {
-  targetId: string;
-  adGroupId: string;
-  kind: 'keyword' | 'item' | 'category' | 'automatic';
-  matchType: string | null;
-  expression: string;
-  bid: Micros | null;
-  enabled: boolean;
-  changedOn: Day | null;
-  /** What it does at its present bid, of the last weeks. */
-  present: PresentSums;
-  /** All days since the last change, settling ones weighted: lifts the cooldown. */
-  freshN: number;
-  freshY: number;
-  freshClicks: number;
-  freshSpend: Micros;
-}
-
-/**
- * Clicks and spend of the last weeks, all days, each weighted by how long ago it is, and brought to the present bid: a
- * day at another bid counts for as many days at this one as the response says (guide, sections 5 and 11).
- */
-export interface PresentSums {
-  /** Sum of weights x (bid then / bid now)^e, e over the whole of that change: days at the present bid. */
-  days: number;
-  clicks: number;
-  spend: Micros;
-  /** Sum of weights x clicks x (bid then / bid now)^f: clicks at the present price. */
-  priced: number;
-}
-
-export interface TermRow extends Evidence {
-  targetId: string;
-  term: string;
-  /** What lanes count that look at fewer days than the evidence; null, of all rows, where no lane does. */
-  laneCounts: LaneCounts | null;
-}
-
-/** Clicks and orders over the days that the lane for keywords, and the one for items, count. */
-export interface LaneCounts {
-  keywordClicks: number;
-  keywordOrders: number;
-  itemClicks: number;
-  itemOrders: number;
-}
-
-/** What the terms of an ad group that are too quiet for a finding add up to: siblings all the same. */
-export interface QuietTerms {
-  /** How many there are. */
-  terms: number;
-  siblings: Siblings;
-  orders: number;
-  sales: Micros;
-}
-
-export interface AdGroupInfo {
-  adGroupId: string;
-  name: string;
-  campaignId: string;
-  campaign: string;
-  automatic: boolean;
-  sku: string | null;
-  enabled: boolean;
-  archived: boolean;
-  /** Click-weighted mean of (1 + placement modifier) of its campaign. */
-  modifier: number;
-}
-
-export interface ProductInfo {
-  sku: string;
-  title: string;
-  price: Micros;
-  /** Share of price left before ads; null when costs are unknown. */
-  margin: number | null;
-}
-
-export type GoalScope = 'account' | 'product' | 'campaign';
-
-export interface Goal {
-  scope: GoalScope;
-  /** '' for the account, a SKU, or a campaign's id. */
-  key: string;
-  targetAcos: number;
-  bidFloor: Micros | null;
-  bidCeiling: Micros | null;
-  theta: number;
-  stance?: Stance;
-}
 
 export interface ExistingNegative {
   id: string;

@@ -1,5 +1,5 @@
-import { isFiller, wordsOf } from './normalise.ts';
-import { singular } from './plurals.ts';
+import { isFiller, wordsOf } from '../text/normalise.ts';
+import { singular } from '../text/plurals.ts';
 
 /** Where a word of a term is known from. */
 export interface KnownWord {

@@ -1,6 +1,6 @@
 import type { NegativeType } from '../account/store.ts';
 import type { MatchType } from './match.ts';
-import { pluralForm, variantForm, variantWords, wordsOf } from './normalise.ts';
+import { pluralForm, variantForm, variantWords, wordsOf } from '../text/normalise.ts';
 
 type Type = MatchType | NegativeType;
 

@@ -3,8 +3,8 @@ import { describe, expect, test } from 'vitest';
 import cases from '../../../tests/fixtures/matching-cases.json' with { type: 'json' };
 import type { NegativeType } from '../account/store.ts';
 import { matches, NegativeIndex, whyNoKeyword, type MatchType } from './match.ts';
-import { looseForms, normalise, otherNumber, pluralForm, variantForm } from './normalise.ts';
-import { plural, singular } from './plurals.ts';
+import { looseForms, normalise, otherNumber, pluralForm, variantForm } from '../text/normalise.ts';
+import { plural, singular } from '../text/plurals.ts';
 
 test.each(cases as [MatchType | NegativeType, string, string, boolean][])(
   '%s “%s” and “%s”: %s',

@@ -1,5 +1,5 @@
 import type { NegativeType } from '../account/store.ts';
-import { normalise, pluralForm, variantForm, variantWords, wordsOf } from './normalise.ts';
+import { normalise, pluralForm, variantForm, variantWords, wordsOf } from '../text/normalise.ts';
 
 export type MatchType = 'broad' | 'phrase' | 'exact';
 

@@ -1,6 +1,6 @@
 import type { NegativeType } from '../account/store.ts';
 import { whyNoKeyword, type KeywordLimits } from './match.ts';
-import { pluralForm, wordsOf } from './normalise.ts';
+import { pluralForm, wordsOf } from '../text/normalise.ts';
 
 /** A negative that somebody wants, as a text and its type. */
 export interface WantedNegative {

@@ -12,8 +12,8 @@ import {
 } from '../evidence/verdict.ts';
 import type { Micros } from '../metrics/money.ts';
 import { worthOfEffect } from '../effect/worth.ts';
-import { blockEffect } from '../round/effect.ts';
-import { isFiller } from './normalise.ts';
+import { blockEffect } from '../effect/weekly.ts';
+import { isFiller } from '../text/normalise.ts';
 import type { WordSums } from './words.ts';
 
 /** A sequence of words with its sums over the window, what is believed of it, and what blocking it would be worth. */

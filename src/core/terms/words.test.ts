@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { matches } from './match.ts';
-import { normalise } from './normalise.ts';
+import { normalise } from '../text/normalise.ts';
 import { WordVerdicts } from './word-verdicts.ts';
 import { sumWords, termFigures, wordFigures, WordTree, type TermFigures } from './words.ts';
 

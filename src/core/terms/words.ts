@@ -1,5 +1,5 @@
 import { PairPlaces } from '../account/places.ts';
-import { wordsOf } from './normalise.ts';
+import { wordsOf } from '../text/normalise.ts';
 
 /** Sequences of one to three words over all terms (guide, section 7.3): one bad word spoils a hundred harmless terms. */
 

@@ -1,5 +1,5 @@
 import type { APIRoute } from 'astro';
-import { problem } from '../../server/http.ts';
+import { problem } from '../../server/http/http.ts';
 
 /** What is no address of the API. */
 export const ALL: APIRoute = ({ url }) =>

@@ -2,10 +2,10 @@ import { rm } from 'node:fs/promises';
 import { afterwards, apart, db, type Database } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { log } from '../log.ts';
-import { marketplaceAt, marketplaceNames, type MarketplaceKind } from '../marketplace/index.ts';
+import { marketplaceAt, marketplaceNames, type MarketplaceKind } from '../marketplace/connection.ts';
 import { connectionOf, putConnection } from '../marketplace/queries.ts';
 import { filesOf } from './files.ts';
-import { getAccount } from './index.ts';
+import { getAccount } from './account.ts';
 import { accountRows, changeAccount, insertAccount } from './queries.ts';
 import { deleteAccount, markRemoved, removedAccounts } from './removal.queries.ts';
 

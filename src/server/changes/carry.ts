@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Day } from '../../core/metrics/days.ts';
-import { getAccount } from '../account/index.ts';
+import { getAccount } from '../account/account.ts';
 import { touchData } from '../account/queries.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 import { insertBatch, keepAnswers, nameCreated, setSheetState } from './queries.ts';

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { lineFilters, lineOrders, type LineView } from '../../core/changes/sheet.ts';
-import { check } from '../http.ts';
+import { check } from '../http/http.ts';
 
 /** What calls say of the lines that they want. */
 

@@ -1,6 +1,5 @@
 /** Changes of the account: the open sheet, how it leaves, and the ledger of what has left. */
 
-export { acceptFindings } from './accept.ts';
 export { carryOver, resumeSending, sendSheet } from './leaving.ts';
 export { effectOfSheet, listSheets, repairRefused, revert, sentPage, sheetWithCounts } from './ledger.ts';
 export {
@@ -13,3 +12,4 @@ export {
   type LineEdit,
 } from './open.ts';
 export { openNumbers, openPage, openSheet } from './sheet.ts';
+export { pageWanted } from './door.ts';

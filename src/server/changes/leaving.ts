@@ -1,6 +1,6 @@
 import { db, type Database, type Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
-import { enqueue } from '../jobs/index.ts';
+import { enqueue } from '../jobs/jobs.ts';
 import { settleByHand, todayOf } from './carry.ts';
 import { some, withOpenSheet } from './open.ts';
 import { openLineIds, setSheetState, sheetById } from './queries.ts';

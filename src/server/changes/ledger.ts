@@ -11,7 +11,7 @@ import type {
 import { revertOf, type LineDraft } from '../../core/changes/lines.ts';
 import type { LineView } from '../../core/changes/sheet.ts';
 import { addDays, daysBetween, windowDays, type Window } from '../../core/metrics/days.ts';
-import { getAccount, settling } from '../account/index.ts';
+import { getAccount, settling } from '../account/account.ts';
 import { apart, db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { sumsOfLines } from '../forecasts/queries.ts';

@@ -1,11 +1,11 @@
+import { limitsOf } from '../account/limits.ts';
 import { randomUUID } from 'node:crypto';
 import { effectOfEdit, type LineDraft } from '../../core/changes/lines.ts';
 import type { Effect } from '../../core/effect/types.ts';
 import { money } from '../../core/metrics/format.ts';
-import { getAccount } from '../account/index.ts';
+import { getAccount } from '../account/account.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
-import { limitsOf } from '../round/input.ts';
 import { bidProblem } from './bids.ts';
 import {
   changeLine,

@@ -539,3 +539,13 @@ export async function openLineIds(
       ${lineIds === null ? tx`` : tx`and line_id = any(${lineIds as number[]}::bigint[])`}`;
   return rows.map(({ line_id }) => line_id);
 }
+
+export async function sentDays(
+  sql: Database,
+  accountId: number,
+): Promise<{ day: string; sheets: number; lines: number }[]> {
+  return sql`
+    select s.sent_on as day, count(distinct s.sheet_id)::int as sheets, count(l.line_id)::int as lines
+    from sheet s join line l on l.account_id = s.account_id and l.sheet_id = s.sheet_id and l.state = 'applied'
+    where s.account_id = ${accountId} and s.state = 'sent' group by s.sent_on order by s.sent_on`;
+}

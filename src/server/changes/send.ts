@@ -3,9 +3,9 @@ import { units } from '../../core/metrics/money.ts';
 import { touchData } from '../account/queries.ts';
 import { config } from '../config.ts';
 import type { Database, Transaction } from '../db/connection.ts';
-import type { JobContext } from '../jobs/index.ts';
+import type { JobContext } from '../jobs/jobs.ts';
 import type { OutgoingLine } from '../marketplace/connector.ts';
-import { marketplaceOf } from '../marketplace/index.ts';
+import { marketplaceOf } from '../marketplace/connection.ts';
 import { ServiceError } from '../errors.ts';
 import {
   batchesOf,

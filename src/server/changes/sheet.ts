@@ -1,3 +1,4 @@
+import { seasonDays } from '../facts/season.queries.ts';
 import { LRUCache } from 'lru-cache';
 import type { LineNumbers, LinePage, OpenSheet, PageEntry } from '../../answers/changes.ts';
 import { totalEffect, type TotalEffect } from '../../core/changes/lines.ts';
@@ -12,10 +13,9 @@ import {
 import type { Effect } from '../../core/effect/types.ts';
 import { addDays } from '../../core/metrics/days.ts';
 import { total } from '../../core/metrics/figures.ts';
-import { getAccount, settling } from '../account/index.ts';
+import { getAccount, settling } from '../account/account.ts';
 import { apart, db } from '../db/connection.ts';
 import { notFound } from '../errors.ts';
-import { seasonDays } from '../round/queries.ts';
 import { linesOfSheet, openSheetId } from './queries.ts';
 import { linesSince, overtakenLines, sheetVersion, type KnownRow } from './sheet.queries.ts';
 

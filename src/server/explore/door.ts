@@ -1,10 +1,10 @@
+import { levels } from '../../core/account/levels.ts';
 import Joi from 'joi';
-import { levels } from '../../core/explore/columns.ts';
 import { operators, type Condition } from '../../core/explore/conditions.ts';
-import type { Edit } from '../../core/explore/edits.ts';
-import { window as windowSchema } from '../doors.ts';
-import type { EditRequest, TableRequest } from './index.ts';
-import { dimensions, type Cut } from './tabulate.ts';
+import type { Edit } from '../../core/edits/edits.ts';
+import { window as windowSchema } from '../http/doors.ts';
+import type { EditRequest, TableRequest } from './tables.ts';
+import { dimensions, type Cut } from '../../core/explore/tabulate.ts';
 
 /** What comes in at the doors of Explore, checked. */
 

@@ -3,7 +3,7 @@ import { once } from 'node:events';
 import { PassThrough, Readable } from 'node:stream';
 import { stringify } from 'csv-stringify/sync';
 import yazl from 'yazl';
-import { getAccount } from '../account/index.ts';
+import { getAccount } from '../account/account.ts';
 import { changeColumns } from '../changes/columns.ts';
 import { linesOfSheet, sheetsOf } from '../changes/queries.ts';
 import { db, type Database, type Transaction } from '../db/connection.ts';

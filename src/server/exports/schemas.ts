@@ -1,4 +1,4 @@
-import { fileKindNames, fileKinds, type ColumnType, type FileKind } from '../imports/kinds.ts';
+import { fileKindNames, fileKinds, type ColumnType, type FileKind } from '../imports/columns/kinds.ts';
 
 const types: Record<ColumnType, string> = {
   date: 'date',

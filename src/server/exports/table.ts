@@ -1,7 +1,8 @@
+import type { Level } from '../../core/account/levels.ts';
 import { PassThrough, Readable } from 'node:stream';
 import { stringify } from 'csv-stringify';
 import excel from 'exceljs';
-import { columnLabel, readColumn, type ColumnKind, type Level } from '../../core/explore/columns.ts';
+import { columnLabel, readColumn, type ColumnKind } from '../../core/explore/columns.ts';
 import type { Value } from '../../core/explore/conditions.ts';
 import { units } from '../../core/metrics/money.ts';
 

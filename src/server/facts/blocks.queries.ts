@@ -1,7 +1,7 @@
+import { lockAccount } from '../db/locks.ts';
 import type { Readable } from 'node:stream';
 import type { Day, Window } from '../../core/metrics/days.ts';
 import type { Database } from '../db/connection.ts';
-import { lockAccount } from '../imports/merge.queries.ts';
 
 /** Facts that are kept by day and read as blocks. */
 export type BlockFact = 'target_day' | 'term_day';

@@ -3,7 +3,7 @@ import type { Day } from '../../core/metrics/days.ts';
 import type { Effect } from '../../core/effect/types.ts';
 import type { Database } from '../db/connection.ts';
 import { setwise } from '../db/setwise.ts';
-import { phraseTerms, wordsIn } from '../terms/phrases.queries.ts';
+import { phraseTerms, wordsIn } from '../facts/phrases.queries.ts';
 
 /** Sent lines with an effect that may be scored: what they touched, and until when nothing else changed it. */
 export interface SentLine {

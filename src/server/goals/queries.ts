@@ -1,5 +1,7 @@
+import type { SteeringOutcome } from '../../core/goals/theta.ts';
+import type { Stance } from '../../core/bids/guards.ts';
 import type { Database, Transaction } from '../db/connection.ts';
-import type { GoalCall } from './index.ts';
+import type { GoalCall } from './goals.ts';
 
 export async function campaignsOf(
   sql: Database | Transaction,
@@ -30,4 +32,48 @@ export async function deleteGoal(
   const rows = await sql`
     delete from goal where account_id = ${accountId} and scope = ${scope} and key = ${key} returning 1`;
   return rows.length > 0;
+}
+
+export interface GoalRow {
+  scope: 'account' | 'product' | 'campaign';
+  key: string;
+  target_acos: number;
+  bid_floor: number | null;
+  bid_ceiling: number | null;
+  stance: Stance;
+  above_one: boolean;
+}
+
+export async function goalRows(sql: Database, accountId: number): Promise<GoalRow[]> {
+  return sql<GoalRow[]>`
+    select scope, key, target_acos, bid_floor, bid_ceiling, stance, above_one from goal where account_id = ${accountId}
+    order by scope, key`;
+}
+
+export interface ThetaRow {
+  scope: string;
+  key: string;
+  day: string;
+  theta: number;
+  target_acos: number;
+  reason: string;
+  /** Expected ACOS and theta in force of the days since the round before; null where nothing was told. */
+  expected_acos: number | null;
+  in_force: number | null;
+  outcome: SteeringOutcome | 'start';
+}
+
+/** The newest theta of every scope. */
+export async function thetaRows(sql: Database, accountId: number): Promise<ThetaRow[]> {
+  return sql<ThetaRow[]>`
+    select distinct on (scope, key) scope, key, day, theta, target_acos, reason, expected_acos, in_force, outcome from theta
+    where account_id = ${accountId} order by scope, key, day desc`;
+}
+
+export async function insertTheta(sql: Database, accountId: number, row: ThetaRow): Promise<void> {
+  await sql`
+    insert into theta (account_id, scope, key, day, theta, target_acos, reason, expected_acos, in_force, outcome)
+    values (${accountId}, ${row.scope}, ${row.key}, ${row.day}, ${row.theta}, ${row.target_acos}, ${row.reason},
+      ${row.expected_acos}, ${row.in_force}, ${row.outcome})
+    on conflict (account_id, scope, key, day) do nothing`;
 }

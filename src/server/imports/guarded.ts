@@ -4,8 +4,8 @@ import { config } from '../config.ts';
 import { ServiceError } from '../errors.ts';
 import { log } from '../log.ts';
 import type { Outcome, Task } from './files.worker.ts';
-import type { Inspection, Layout, Wanted } from './inspect.ts';
-import type { FileKind, Mapping } from './kinds.ts';
+import type { Inspection, Layout, Wanted } from './files/inspect.ts';
+import type { FileKind, Mapping } from './columns/kinds.ts';
 import type { LoadOrder, LoadResult, Progress } from './load.ts';
 
 /**

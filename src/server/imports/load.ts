@@ -1,20 +1,21 @@
+import { lockAccount } from '../db/locks.ts';
 import { filesOf } from '../account/files.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
-import { FactLoad } from './facts.ts';
+import { FactLoad } from './kinds/facts.ts';
 import { makeMonths } from '../facts/months.queries.ts';
-import type { Layout } from './inspect.ts';
-import { isSummary, type FileKind } from './kinds.ts';
-import { analyse, insertImport, lockAccount, noteDays, touchAccount } from './merge.queries.ts';
-import { openChanges } from './changes.ts';
-import { both, checkHour, checkPlacement, checkRank, checkSpan } from './checks.ts';
-import { openDays } from './days.queries.ts';
-import type { Loader } from './loader.ts';
-import { openGoals, openProducts } from './objects.ts';
-import { readFile, type Choices, type Reading, type Rejected } from './read.ts';
-import { RejectFile } from './rejects.ts';
-import { openStructure } from './structure.queries.ts';
-import { openSummary } from './summaries.ts';
+import type { Layout } from './files/inspect.ts';
+import { isSummary, type FileKind } from './columns/kinds.ts';
+import { analyse, insertImport, noteDays, touchAccount } from './kinds/merge.queries.ts';
+import { openChanges } from './kinds/changes.ts';
+import { both, checkHour, checkPlacement, checkRank, checkSpan } from './kinds/checks.ts';
+import { openDays } from './kinds/days.queries.ts';
+import type { Loader } from './kinds/loader.ts';
+import { openGoals, openProducts } from './kinds/objects.ts';
+import { readFile, type Choices, type Reading, type Rejected } from './files/read.ts';
+import { RejectFile } from './files/rejects.ts';
+import { openStructure } from './kinds/structure.queries.ts';
+import { openSummary } from './kinds/summaries.ts';
 
 /** One file to load: where it lies, how it is laid out, what its columns mean. */
 export interface LoadOrder {

@@ -6,7 +6,7 @@ import { pipeline } from 'node:stream/promises';
 import Joi from 'joi';
 import { nameEmptyAccount } from '../account/queries.ts';
 import { filesOf } from '../account/files.ts';
-import { getAccount } from '../account/index.ts';
+import { getAccount } from '../account/account.ts';
 import type { Database } from '../db/connection.ts';
 import { isUntouched, stateTables, toldTables } from '../account/state.queries.ts';
 import { keepPayload } from '../jobs/queries.ts';
@@ -14,10 +14,10 @@ import { restoreFile } from './state.ts';
 import { ServiceError } from '../errors.ts';
 import { afterFigures } from '../round/learning.ts';
 import { keepBlocks } from '../facts/keep.ts';
-import type { JobContext } from '../jobs/index.ts';
-import { withArchive } from './archive.ts';
+import type { JobContext } from '../jobs/jobs.ts';
+import { withArchive } from './files/archive.ts';
 import { inspectFile, loadFile } from './guarded.ts';
-import { fileKindNames, mapHeaders, missingColumns, type FileKind } from './kinds.ts';
+import { fileKindNames, mapHeaders, missingColumns, type FileKind } from './columns/kinds.ts';
 
 /** Data Packages: zips with `datapackage.json`, which names the CSV files beside it and their kinds. */
 

@@ -1,5 +1,5 @@
 import type { Database } from '../db/connection.ts';
-import type { FileKind, Mapping } from './kinds.ts';
+import type { FileKind, Mapping } from './columns/kinds.ts';
 
 export async function insertUpload(
   sql: Database,

@@ -1,9 +1,9 @@
+import { lockAccount } from '../db/locks.ts';
 import { createReadStream } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import type { Database, Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { restoreState, stageState, stateWriter, strangeIds } from '../account/state.queries.ts';
-import { lockAccount } from './merge.queries.ts';
 
 /** Postgres's complaints about rows that fit no table: classes of data and of constraints. */
 const isBadRow = (error: unknown): boolean => /^(22|23)/.test((error as { code?: string }).code ?? '');

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { mostLaneDays, type Lane } from '../../core/terms/lanes.ts';
+import { mostLaneDays, type Lane } from '../../core/lanes/lanes.ts';
 
 /** What a call may say of lanes. Bids are micros. */
 

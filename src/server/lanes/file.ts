@@ -1,13 +1,14 @@
+import { savedLanes } from '../account/lanes.queries.ts';
 import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
-import { laneProblems, mostLaneDays, type Lane } from '../../core/terms/lanes.ts';
-import { proposeLanes } from '../../core/terms/propose-lanes.ts';
+import { laneProblems, mostLaneDays, type Lane } from '../../core/lanes/lanes.ts';
+import { proposeLanes } from '../../core/lanes/propose.ts';
 import { micros, units } from '../../core/metrics/money.ts';
 import { db } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
-import { encodingOf } from '../imports/decode.ts';
-import { laneGround } from './index.ts';
-import { savedLanes, type LaneAdGroupRow } from './queries.ts';
+import { encodingOf } from '../imports/files/decode.ts';
+import { laneGround } from './lanes.ts';
+import { type LaneAdGroupRow } from './queries.ts';
 
 /** Lanes as CSV: ends by the marketplace's id where there is one, and by the path of names. */
 

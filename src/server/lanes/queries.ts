@@ -1,4 +1,4 @@
-import type { Lane } from '../../core/terms/lanes.ts';
+import type { Lane } from '../../core/lanes/lanes.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
 /** An ad group as lanes and their files know it. */
@@ -35,18 +35,6 @@ export async function laneAdGroupRows(
       from target where account_id = ${accountId} and status <> 'archived' group by ad_group_id) t
       on t.ad_group_id = g.ad_group_id
     where g.account_id = ${accountId} order by c.name, g.name, g.ad_group_id`;
-}
-
-/** The saved lanes; null while the account has no set of its own. */
-export async function savedLanes(sql: Database | Transaction, accountId: number): Promise<Lane[] | null> {
-  const [account] = await sql<{ lanes_saved: boolean }[]>`
-    select lanes_saved from account where account_id = ${accountId}`;
-  if (!account?.lanes_saved) return null;
-  return sql<Lane[]>`
-    select source_id::text as source, destination_id::text as destination, kind, match_type as "matchType",
-      least_orders as "leastOrders", least_clicks as "leastClicks", goal_share as "goalShare", days,
-      first_bid as "firstBid", fixed_bid as "fixedBid", isolate
-    from lane where account_id = ${accountId} order by source_id, kind desc`;
 }
 
 /** Puts a set of lanes in the place of the one before; null: the account has none of its own any more. */

@@ -1,13 +1,14 @@
+import { limitsOf } from '../account/limits.ts';
+import { modifiersOf } from '../facts/season.queries.ts';
 import { addDays, daysBetween } from '../../core/metrics/days.ts';
-import { learnResponses, type Model } from '../../core/round/model.ts';
+import { learnResponses, type Model } from '../../core/effect/model.ts';
 import { accountById, touchGoals } from '../account/queries.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { log } from '../log.ts';
-import { editionOf } from '../explore/edition.ts';
-import { tables } from '../explore/link.ts';
-import { scoreForecasts } from '../forecasts/index.ts';
-import { limitsOf } from './input.ts';
+import { editionOf } from '../engine/edition.ts';
+import { tables } from '../engine/link.ts';
+import { scoreForecasts } from '../forecasts/forecasts.ts';
 import {
   bidChanges,
   campaignProducts,
@@ -15,8 +16,7 @@ import {
   keepStock,
   keepWordEffects,
   newestModel,
-} from './learning.queries.ts';
-import { modifiersOf } from './queries.ts';
+} from '../account/model.queries.ts';
 
 /** The account learns about itself once a week, and anew when more of the same day comes in. */
 const everyDays = 7;

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { day } from '../doors.ts';
+import { day } from '../http/doors.ts';
 import type { NegativeList, NegativesCall } from './negatives.ts';
 
 /** What calls about search terms share. */

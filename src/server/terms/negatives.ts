@@ -1,3 +1,4 @@
+import { limitsOf } from '../account/limits.ts';
 import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
 import type { LineDraft } from '../../core/changes/lines.ts';
@@ -12,13 +13,12 @@ import {
   type NegativePlace,
   type NegativePlan,
 } from '../../core/terms/negative-plan.ts';
-import { getAccount } from '../account/index.ts';
+import { getAccount } from '../account/account.ts';
 import { addDrafts, type Accepted } from '../changes/index.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
-import { editionOf, noFigures } from '../explore/edition.ts';
-import { termsEngine } from '../explore/link.ts';
-import { limitsOf } from '../round/input.ts';
+import { editionOf, noFigures } from '../engine/edition.ts';
+import { termsEngine } from '../engine/link.ts';
 import {
   listParts,
   listRows,

@@ -1,20 +1,20 @@
+import { limitsOf } from '../account/limits.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
-import type { Collateral } from '../../core/explore/term-answers.ts';
+import type { Collateral } from '../../answers/terms.ts';
 import { withComparison } from '../../core/explore/columns.ts';
 import { windowDays, type Window } from '../../core/metrics/days.ts';
-import { blockEffect, withSpreads } from '../../core/round/effect.ts';
+import { blockEffect, withSpreads } from '../../core/effect/weekly.ts';
 import type { Effect } from '../../core/effect/types.ts';
 import { count, money } from '../../core/metrics/format.ts';
-import { normalise } from '../../core/terms/normalise.ts';
+import { normalise } from '../../core/text/normalise.ts';
 import { whyNoKeyword } from '../../core/terms/match.ts';
-import { getAccount } from '../account/index.ts';
+import { getAccount } from '../account/account.ts';
 import { addDrafts, type Accepted } from '../changes/index.ts';
 import { db } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
-import { editionOf, noFigures } from '../explore/edition.ts';
-import { termsEngine } from '../explore/link.ts';
-import { limitsOf } from '../round/input.ts';
-import type { WordsOrder } from './words-engine.ts';
+import { editionOf, noFigures } from '../engine/edition.ts';
+import { termsEngine } from '../engine/link.ts';
+import type { WordsOrder } from '../engine/words.ts';
 import { campaignsOfProduct, relevantWords, setRelevant } from './queries.ts';
 
 /** Words: sums of sequences, what a negative phrase would cost, and putting one onto the sheet. */

@@ -2,7 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useCallback } from 'react';
 import { counted } from '../../core/metrics/format.ts';
-import { useUndo } from '../shell/undo.ts';
+import { useUndo } from '../undo.ts';
 
 interface Accepted {
   groups: string[];

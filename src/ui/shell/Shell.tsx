@@ -23,7 +23,7 @@ import { useSeason, useWindow } from './data.ts';
 import { KeysDialog, type KeyHelp } from './Keys.tsx';
 import { choosePreset, presets, SeasonStrip } from './SeasonStrip.tsx';
 import { SheetBar } from './SheetBar.tsx';
-import { undoLast } from './undo.ts';
+import { undoLast } from '../undo.ts';
 
 /** Only places that work are shown. */
 const places = [

@@ -6,7 +6,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { ApiError, get, send } from '../../ui/api.ts';
-import { Field } from '../../ui/fields.tsx';
+import { Field } from '../../ui/parts/fields.tsx';
 import type { AccountRow } from '../../ui/shell/AccountSwitch.tsx';
 import { Surroundings } from '../../ui/shell/Shell.tsx';
 import { KnownValues, Line } from './parts.tsx';

@@ -6,7 +6,7 @@ import { useSnackbar } from 'notistack';
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { ApiError, get, send } from '../../ui/api.ts';
-import { Field } from '../../ui/fields.tsx';
+import { Field } from '../../ui/parts/fields.tsx';
 import { KnownValues, Line } from '../account/parts.tsx';
 
 interface Settings {

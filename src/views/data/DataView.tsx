@@ -10,7 +10,7 @@ import { count, counted } from '../../core/metrics/format.ts';
 import { ask, get, send, upload } from '../../ui/api.ts';
 import { instant, longDay } from '../../ui/days.ts';
 import { useJob, type JobView } from '../../ui/hooks/useJob.ts';
-import { JobProgress } from '../../ui/JobProgress.tsx';
+import { JobProgress } from '../../ui/parts/JobProgress.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import { AccountSettings } from './AccountSettings.tsx';

@@ -1,9 +1,10 @@
+import type { Level } from '../../core/account/levels.ts';
 import { useState, type KeyboardEvent } from 'react';
-import type { TableRow } from '../../core/explore/answers.ts';
-import { columnLabel, type Level } from '../../core/explore/columns.ts';
+import type { TableRow } from '../../answers/explore.ts';
+import { columnLabel } from '../../core/explore/columns.ts';
 import type { Value } from '../../core/explore/conditions.ts';
 import { fieldText, readNumber } from '../../core/explore/typed.ts';
-import { Whisker } from '../../ui/Whisker.tsx';
+import { Whisker } from '../../ui/parts/Whisker.tsx';
 import { cellText, isNumber } from './cells.ts';
 import { editableColumns, stickyStyle, type TableColumn } from './layout.ts';
 import { below } from './state.ts';

@@ -1,3 +1,4 @@
+import type { Level } from '../../core/account/levels.ts';
 import {
   DndContext,
   PointerSensor,
@@ -21,7 +22,7 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import Typography from '@mui/material/Typography';
 import DragIndicatorOutlined from '@mui/icons-material/DragIndicatorOutlined';
-import { columnLabel, columnsOf, readColumn, type Level } from '../../core/explore/columns.ts';
+import { columnLabel, columnsOf, readColumn } from '../../core/explore/columns.ts';
 import type { ShownColumn } from './state.ts';
 
 /** Windows that can stand beside the one in view. */

@@ -14,7 +14,7 @@ import { total, type Sums } from '../../core/metrics/figures.ts';
 import { count, decimal, money, percent } from '../../core/metrics/format.ts';
 import { ask } from '../../ui/api.ts';
 import { shortDay } from '../../ui/days.ts';
-import { Choice } from '../../ui/fields.tsx';
+import { Choice } from '../../ui/parts/fields.tsx';
 import type { TableRequest } from './useTable.ts';
 
 /** Some rows, or all others than these. */

@@ -5,7 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import { addDays, windowBefore, windowDays, type Window } from '../../core/metrics/days.ts';
 import { shortDay } from '../../ui/days.ts';
-import { Field } from '../../ui/fields.tsx';
+import { Field } from '../../ui/parts/fields.tsx';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
 
 interface ComparedProps {

@@ -1,3 +1,4 @@
+import type { Level } from '../../core/account/levels.ts';
 import Autocomplete from '@mui/material/Autocomplete';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -8,8 +9,8 @@ import Typography from '@mui/material/Typography';
 import CloseOutlined from '@mui/icons-material/CloseOutlined';
 import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
-import type { TableAnswer } from '../../core/explore/answers.ts';
-import { columnLabel, columnsOf, readColumn, type Level } from '../../core/explore/columns.ts';
+import type { TableAnswer } from '../../answers/explore.ts';
+import { columnLabel, columnsOf, readColumn } from '../../core/explore/columns.ts';
 import {
   numberOperators,
   textOperators,
@@ -26,7 +27,7 @@ import {
 } from '../../core/explore/typed.ts';
 import { count, money } from '../../core/metrics/format.ts';
 import { ask } from '../../ui/api.ts';
-import { Choice, Field } from '../../ui/fields.tsx';
+import { Choice, Field } from '../../ui/parts/fields.tsx';
 import type { TableRequest } from './useTable.ts';
 import { isPlain, operatorWords, withStack } from './words.ts';
 

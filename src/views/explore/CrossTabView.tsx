@@ -20,7 +20,7 @@ import { count, decimal, money, percent, signedMoney } from '../../core/metrics/
 import type { Window } from '../../core/metrics/days.ts';
 import { ask, download } from '../../ui/api.ts';
 import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
-import { Choice, Field } from '../../ui/fields.tsx';
+import { Choice, Field } from '../../ui/parts/fields.tsx';
 import { writeState, type ExploreState } from './state.ts';
 
 const dimensions: [string, string][] = [

@@ -1,3 +1,5 @@
+import type { Preview } from '../../core/edits/plan.ts';
+import { levelNames, type Level } from '../../core/account/levels.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
@@ -7,13 +9,11 @@ import DialogTitle from '@mui/material/DialogTitle';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
-import { levelNames, type Level } from '../../core/explore/columns.ts';
-import type { Preview } from '../../core/explore/answers.ts';
-import type { Edit } from '../../core/explore/edits.ts';
+import type { Edit } from '../../core/edits/edits.ts';
 import { readNumber } from '../../core/explore/typed.ts';
 import { count, money, signedMoney } from '../../core/metrics/format.ts';
 import { ask } from '../../ui/api.ts';
-import { Choice, Field } from '../../ui/fields.tsx';
+import { Choice, Field } from '../../ui/parts/fields.tsx';
 import type { TableRequest } from './useTable.ts';
 
 /** A way to edit, as the list offers it. */

@@ -1,11 +1,11 @@
+import { levelNames, levels, type Level } from '../../core/account/levels.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { memo, type RefObject } from 'react';
-import type { TableAnswer } from '../../core/explore/answers.ts';
-import { levelNames, levels, type Level } from '../../core/explore/columns.ts';
+import type { TableAnswer } from '../../answers/explore.ts';
 import type { Condition } from '../../core/explore/conditions.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { count, money, percent } from '../../core/metrics/format.ts';

@@ -1,11 +1,11 @@
+import type { Level } from '../../core/account/levels.ts';
 import Box from '@mui/material/Box';
 import { styled, type Theme } from '@mui/material/styles';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
-import type { TableRow } from '../../core/explore/answers.ts';
-import type { Level } from '../../core/explore/columns.ts';
+import type { TableRow } from '../../answers/explore.ts';
 import type { Value } from '../../core/explore/conditions.ts';
-import { MarkBox } from '../../ui/MarkBox.tsx';
+import { MarkBox } from '../../ui/parts/MarkBox.tsx';
 import { useRecycled } from '../../ui/hooks/useRecycled.ts';
 import { Cell, type EditedCell } from './Cell.tsx';
 import { markWidth, type TableColumn } from './layout.ts';

@@ -1,6 +1,6 @@
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
-import type { RowAnswer } from '../../core/explore/answers.ts';
+import type { RowAnswer } from '../../answers/explore.ts';
 import { acosInterval, chanceOfNoOrder } from '../../core/evidence/verdict.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { total } from '../../core/metrics/figures.ts';
@@ -8,9 +8,9 @@ import { count, money, percent, significant } from '../../core/metrics/format.ts
 import { get } from '../../ui/api.ts';
 import { AcosCurve } from '../../ui/charts/AcosCurve.tsx';
 import { SeasonChart } from '../../ui/charts/SeasonChart.tsx';
-import { Panel, Part, WindowsTable } from '../../ui/Panel.tsx';
+import { Panel, Part, WindowsTable } from '../../ui/parts/Panel.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
-import { TermHints } from '../../ui/TermHints.tsx';
+import { TermHints } from '../../ui/parts/TermHints.tsx';
 
 const clicks = (n: number): string => `${count(n)} click${n === 1 ? '' : 's'}`;
 

@@ -1,3 +1,4 @@
+import { levelNames } from '../../core/account/levels.ts';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import DialogActions from '@mui/material/DialogActions';
@@ -13,7 +14,6 @@ import TextField from '@mui/material/TextField';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useState } from 'react';
-import { levelNames } from '../../core/explore/columns.ts';
 import type { Slice, SliceBody } from '../../core/explore/slices.ts';
 import { get, send } from '../../ui/api.ts';
 import { applySlice } from './state.ts';

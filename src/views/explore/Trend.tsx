@@ -10,7 +10,7 @@ import { ask } from '../../ui/api.ts';
 import { shortDay } from '../../ui/days.ts';
 import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { useSeason } from '../../ui/shell/data.ts';
-import { Choice } from '../../ui/fields.tsx';
+import { Choice } from '../../ui/parts/fields.tsx';
 import type { TableRequest } from './useTable.ts';
 
 interface DaySums extends Sums {

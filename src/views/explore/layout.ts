@@ -1,4 +1,5 @@
-import { readColumn, type ColumnRef, type Level } from '../../core/explore/columns.ts';
+import type { Level } from '../../core/account/levels.ts';
+import { readColumn, type ColumnRef } from '../../core/explore/columns.ts';
 import type { ShownColumn } from './state.ts';
 
 /** How wide columns are and which of them stay. */

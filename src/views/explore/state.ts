@@ -1,4 +1,5 @@
-import { levels, readColumn, type Level } from '../../core/explore/columns.ts';
+import { levels, type Level } from '../../core/account/levels.ts';
+import { readColumn } from '../../core/explore/columns.ts';
 import type { Condition } from '../../core/explore/conditions.ts';
 import { usualColumns, type SliceBody } from '../../core/explore/slices.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';

@@ -1,5 +1,5 @@
-import type { Level } from '../../core/explore/columns.ts';
-import type { TableAnswer, TableRow } from '../../core/explore/answers.ts';
+import type { Level } from '../../core/account/levels.ts';
+import type { TableAnswer, TableRow } from '../../answers/explore.ts';
 import type { Condition } from '../../core/explore/conditions.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { ask } from '../../ui/api.ts';

@@ -1,4 +1,5 @@
-import { columnLabel, readColumn, type Level } from '../../core/explore/columns.ts';
+import type { Level } from '../../core/account/levels.ts';
+import { columnLabel, readColumn } from '../../core/explore/columns.ts';
 import type { Condition, Operator, Plain } from '../../core/explore/conditions.ts';
 import { count, decimal, money, percent } from '../../core/metrics/format.ts';
 

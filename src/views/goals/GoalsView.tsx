@@ -7,7 +7,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useState } from 'react';
 import { largestStep, stances, type Stance } from '../../core/bids/guards.ts';
-import type { SteeringOutcome } from '../../core/bids/theta.ts';
+import type { SteeringOutcome } from '../../core/goals/theta.ts';
 import { count, money, percent, significant } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
 import { get, send } from '../../ui/api.ts';

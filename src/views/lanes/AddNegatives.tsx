@@ -10,7 +10,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState, type FormEvent } from 'react';
 import { count, counted } from '../../core/metrics/format.ts';
 import { ask, send } from '../../ui/api.ts';
-import { Choice } from '../../ui/fields.tsx';
+import { Choice } from '../../ui/parts/fields.tsx';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { campaignsOf, type NegativesAnswer } from './negatives.ts';
 

@@ -8,7 +8,7 @@ import { useSnackbar } from 'notistack';
 import { useRef, useState } from 'react';
 import { at } from '../../ui/address.ts';
 import { count } from '../../core/metrics/format.ts';
-import type { Lane } from '../../core/terms/lanes.ts';
+import type { Lane } from '../../core/lanes/lanes.ts';
 import { upload } from '../../ui/api.ts';
 import { laneKey, plainLane, type LaneMapAnswer } from './useLanes.ts';
 

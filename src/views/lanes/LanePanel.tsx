@@ -6,9 +6,9 @@ import { useState, type FormEvent, type ReactNode } from 'react';
 import { at } from '../../ui/address.ts';
 import { counted, money } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
-import { mostLaneDays, type Lane } from '../../core/terms/lanes.ts';
-import { Choice, Field } from '../../ui/fields.tsx';
-import { Panel, Part } from '../../ui/Panel.tsx';
+import { mostLaneDays, type Lane } from '../../core/lanes/lanes.ts';
+import { Choice, Field } from '../../ui/parts/fields.tsx';
+import { Panel, Part } from '../../ui/parts/Panel.tsx';
 import { laneKey, type LaneMapAnswer, type MapLane } from './useLanes.ts';
 
 interface LanePanelProps {

@@ -5,7 +5,7 @@ import { useState, type ReactNode } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { at } from '../../ui/address.ts';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
-import { Tabs } from '../../ui/Tabs.tsx';
+import { Tabs } from '../../ui/parts/Tabs.tsx';
 import { useSeason, useWindow } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { get } from '../../ui/api.ts';
-import { Choice } from '../../ui/fields.tsx';
+import { Choice } from '../../ui/parts/fields.tsx';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 
 /** Which product's terms count; the address keeps it. */

@@ -6,11 +6,11 @@ import { useQuery } from '@tanstack/react-query';
 import type { Window } from '../../core/metrics/days.ts';
 import { chanceOfNoOrder } from '../../core/evidence/verdict.ts';
 import { count, counted, money, percent, significant } from '../../core/metrics/format.ts';
-import type { Collateral, TermLine } from '../../core/explore/term-answers.ts';
+import type { Collateral, TermLine } from '../../answers/terms.ts';
 import type { WordRow } from '../../core/terms/word-verdicts.ts';
 import { ask } from '../../ui/api.ts';
-import { Choice } from '../../ui/fields.tsx';
-import { Panel, Part } from '../../ui/Panel.tsx';
+import { Choice } from '../../ui/parts/fields.tsx';
+import { Panel, Part } from '../../ui/parts/Panel.tsx';
 import { Key } from '../../ui/shell/Keys.tsx';
 import { termsWith } from './links.ts';
 

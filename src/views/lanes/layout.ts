@@ -1,5 +1,5 @@
-import type { MapAdGroup } from '../../core/explore/lane-flow.ts';
-import type { Lane } from '../../core/terms/lanes.ts';
+import type { MapAdGroup } from '../../core/lanes/flow.ts';
+import type { Lane } from '../../core/lanes/lanes.ts';
 import type { MapLane } from './useLanes.ts';
 
 /** Where the ad groups of the map stand: a block for each product, research left, what it leads to further right. */

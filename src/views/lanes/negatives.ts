@@ -1,4 +1,4 @@
-import type { NegativeRow } from '../../core/explore/term-answers.ts';
+import type { NegativeRow } from '../../answers/terms.ts';
 
 /** What the negatives of the account are told as. */
 

@@ -2,10 +2,10 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useCallback } from 'react';
 import type { Window } from '../../core/metrics/days.ts';
-import type { Flow, MapAdGroup } from '../../core/explore/lane-flow.ts';
-import type { Lane, LaneProblem } from '../../core/terms/lanes.ts';
+import type { Flow, MapAdGroup } from '../../core/lanes/flow.ts';
+import type { Lane, LaneProblem } from '../../core/lanes/lanes.ts';
 import { get } from '../../ui/api.ts';
-import { putLanes, useUndo } from '../../ui/shell/undo.ts';
+import { putLanes, useUndo } from '../../ui/undo.ts';
 
 export type MapLane = Lane & { problem: LaneProblem | null; flow: Flow };
 

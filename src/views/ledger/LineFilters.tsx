@@ -2,9 +2,9 @@ import Box from '@mui/material/Box';
 import { useEffect, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { lineFilters, lineOrders, type LineFilter, type LineView } from '../../core/changes/sheet.ts';
-import { Field } from '../../ui/fields.tsx';
+import { Field } from '../../ui/parts/fields.tsx';
 import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
-import { Tabs } from '../../ui/Tabs.tsx';
+import { Tabs } from '../../ui/parts/Tabs.tsx';
 
 /** The view of a sheet that the address names. */
 export function useLineView(): LineView {

@@ -10,7 +10,7 @@ import { at } from '../../ui/address.ts';
 import { get, send } from '../../ui/api.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
 import { useSeason, useSheet } from '../../ui/shell/data.ts';
-import { useUndo } from '../../ui/shell/undo.ts';
+import { useUndo } from '../../ui/undo.ts';
 import { LineFilters, useLineView } from './LineFilters.tsx';
 import { OpenLines, type Meant } from './OpenLines.tsx';
 

@@ -10,8 +10,8 @@ import { at } from '../../ui/address.ts';
 import { get, send } from '../../ui/api.ts';
 import { longDay } from '../../ui/days.ts';
 import { useJob, type JobView } from '../../ui/hooks/useJob.ts';
-import { JobProgress } from '../../ui/JobProgress.tsx';
-import { useUndo } from '../../ui/shell/undo.ts';
+import { JobProgress } from '../../ui/parts/JobProgress.tsx';
+import { useUndo } from '../../ui/undo.ts';
 import { LineFilters, useLineView } from './LineFilters.tsx';
 import { SentLines } from './SentLines.tsx';
 

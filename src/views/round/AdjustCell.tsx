@@ -1,7 +1,7 @@
+import type { Adjustment } from '../../core/round/lines.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useState, type FormEvent, type KeyboardEvent } from 'react';
-import type { Adjustment } from '../../core/changes/lines.ts';
 import { money } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
 import type { NegativeProposal, Proposal } from '../../core/round/types.ts';

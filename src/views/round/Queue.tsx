@@ -1,15 +1,15 @@
+import type { Adjustment } from '../../core/round/lines.ts';
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import Checkbox from '@mui/material/Checkbox';
 import { styled, type Theme } from '@mui/material/styles';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useEffect, useRef } from 'react';
-import type { Adjustment } from '../../core/changes/lines.ts';
 import { acos } from '../../core/metrics/figures.ts';
 import { count, money, percent, signedMoney } from '../../core/metrics/format.ts';
-import { MarkBox } from '../../ui/MarkBox.tsx';
+import { MarkBox } from '../../ui/parts/MarkBox.tsx';
 import { useRecycled } from '../../ui/hooks/useRecycled.ts';
-import { Whisker } from '../../ui/Whisker.tsx';
+import { Whisker } from '../../ui/parts/Whisker.tsx';
 import { AdjustCell } from './AdjustCell.tsx';
 import type { SortName } from './filter.ts';
 import type { Row, RoundAnswer } from './types.ts';

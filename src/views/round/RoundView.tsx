@@ -1,3 +1,4 @@
+import type { Adjustment } from '../../core/round/lines.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import CircularProgress from '@mui/material/CircularProgress';
@@ -6,12 +7,11 @@ import Typography from '@mui/material/Typography';
 import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { at } from '../../ui/address.ts';
-import type { Adjustment } from '../../core/changes/lines.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
 import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { useSeason, useWindow } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
-import { Tabs } from '../../ui/Tabs.tsx';
+import { Tabs } from '../../ui/parts/Tabs.tsx';
 import { RestsOnSummary } from '../../ui/shell/RestsOnSummary.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import {

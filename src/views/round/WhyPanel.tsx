@@ -6,10 +6,10 @@ import { signedDecimal, money, percent, signedMoney, significant } from '../../c
 import { get } from '../../ui/api.ts';
 import { AcosCurve } from '../../ui/charts/AcosCurve.tsx';
 import { SeasonChart } from '../../ui/charts/SeasonChart.tsx';
-import { Panel, Part, WindowsTable } from '../../ui/Panel.tsx';
+import { Panel, Part, WindowsTable } from '../../ui/parts/Panel.tsx';
 import { Key } from '../../ui/shell/Keys.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
-import { TermHints } from '../../ui/TermHints.tsx';
+import { TermHints } from '../../ui/parts/TermHints.tsx';
 import { eighty } from '../../core/effect/forecast.ts';
 import type { Effect } from '../../core/effect/types.ts';
 import { heldBy } from './filter.ts';

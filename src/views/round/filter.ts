@@ -1,5 +1,5 @@
 import type { GuardName } from '../../core/bids/guards.ts';
-import { normalise } from '../../core/terms/normalise.ts';
+import { normalise } from '../../core/text/normalise.ts';
 import type { Row, RoundAnswer } from './types.ts';
 
 /** What is asked of the queue; everything stands in the address. */

@@ -1,5 +1,5 @@
+import type { Adjustment } from '../../core/round/lines.ts';
 import type { QueueAnswer } from '../../answers/round.ts';
-import type { Adjustment } from '../../core/changes/lines.ts';
 import type { Sums } from '../../core/metrics/figures.ts';
 import type { Step } from '../../core/round/explain.ts';
 import type { QueueRow } from '../../core/round/queue.ts';

@@ -3,7 +3,7 @@ import { useSnackbar } from 'notistack';
 import { useCallback } from 'react';
 import type { Window } from '../../core/metrics/days.ts';
 import { get, send } from '../../ui/api.ts';
-import { useUndo } from '../../ui/shell/undo.ts';
+import { useUndo } from '../../ui/undo.ts';
 import type { Adjustments, RoundAnswer } from './types.ts';
 
 /** The round of a window, and what can be decided in it. Rows leave at once; an error brings them back. */

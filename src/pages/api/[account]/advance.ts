@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { addDays } from '../../../core/metrics/days.ts';
 import { config } from '../../../server/config.ts';
 import { ServiceError } from '../../../server/errors.ts';
-import { writes } from '../../../server/http.ts';
+import { writes } from '../../../server/http/http.ts';
 import { enqueue } from '../../../server/jobs/index.ts';
 import { marketplaceOf } from '../../../server/marketplace/index.ts';
 

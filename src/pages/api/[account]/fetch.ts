@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { writes } from '../../../server/http.ts';
+import { writes } from '../../../server/http/http.ts';
 import { enqueue } from '../../../server/jobs/index.ts';
 import { marketplaceOf } from '../../../server/marketplace/index.ts';
 

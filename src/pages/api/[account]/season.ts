@@ -1,4 +1,4 @@
-import { readsKept } from '../../../server/http.ts';
+import { readsKept } from '../../../server/http/http.ts';
 import { seasonOf } from '../../../server/round/index.ts';
 
 export const GET = readsKept(({ accountId }) => seasonOf(accountId));

@@ -1,7 +1,6 @@
 import Joi from 'joi';
-import { accountSettings, changeSettings, removeAccount } from '../../../server/account/accounts.ts';
-import { settings } from '../../../server/account/door.ts';
-import { reads, writes } from '../../../server/http.ts';
+import { accountSettings, changeSettings, removeAccount, settings } from '../../../server/account/index.ts';
+import { reads, writes } from '../../../server/http/http.ts';
 
 export const GET = reads(({ accountId }) => accountSettings(accountId));
 

@@ -1,6 +1,5 @@
-import { listAccounts, makeAccount } from '../../../server/account/accounts.ts';
-import { newAccount } from '../../../server/account/door.ts';
-import { reads, writes } from '../../../server/http.ts';
+import { listAccounts, makeAccount, newAccount } from '../../../server/account/index.ts';
+import { reads, writes } from '../../../server/http/http.ts';
 
 /** The accounts of this installation, by name. */
 export const GET = reads(() => listAccounts());

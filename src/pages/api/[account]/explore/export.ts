@@ -1,8 +1,7 @@
 import Joi from 'joi';
-import { tableKeys } from '../../../../server/explore/door.ts';
-import { exportTable, type TableRequest } from '../../../../server/explore/index.ts';
-import { tableFormats, type TableFormat } from '../../../../server/exports/table.ts';
-import { asks } from '../../../../server/http.ts';
+import { tableKeys, exportTable, type TableRequest } from '../../../../server/explore/index.ts';
+import { tableFormats, type TableFormat } from '../../../../server/exports/index.ts';
+import { asks } from '../../../../server/http/http.ts';
 
 const schema = Joi.object<TableRequest & { format: TableFormat }>({
   ...tableKeys,

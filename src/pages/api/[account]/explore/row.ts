@@ -1,7 +1,7 @@
+import { windowOf } from '../../../../server/account/index.ts';
 import Joi from 'joi';
 import { rowOf } from '../../../../server/explore/index.ts';
-import { check, readsKept } from '../../../../server/http.ts';
-import { windowOf } from '../../../../server/round/index.ts';
+import { check, readsKept } from '../../../../server/http/http.ts';
 
 const schema = Joi.object<{ level: 'targets' | 'terms'; key: string }>({
   level: Joi.string().valid('targets', 'terms').required(),

@@ -1,7 +1,6 @@
 import Joi from 'joi';
-import { tableKeys } from '../../../../server/explore/door.ts';
-import { tableOf, type TableRequest } from '../../../../server/explore/index.ts';
-import { asksKept } from '../../../../server/http.ts';
+import { tableKeys, tableOf, type TableRequest } from '../../../../server/explore/index.ts';
+import { asksKept } from '../../../../server/http/http.ts';
 
 const schema = Joi.object<TableRequest & { offset: number; limit: number }>({
   ...tableKeys,

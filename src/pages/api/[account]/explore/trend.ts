@@ -1,9 +1,8 @@
 import Joi from 'joi';
 import type { Window } from '../../../../core/metrics/days.ts';
-import { tableKeys } from '../../../../server/explore/door.ts';
-import { trendOf, type TableRequest } from '../../../../server/explore/index.ts';
-import type { Only } from '../../../../server/explore/engine.ts';
-import { asksKept } from '../../../../server/http.ts';
+import { tableKeys, trendOf, type TableRequest } from '../../../../server/explore/index.ts';
+import type { Only } from '../../../../server/explore/index.ts';
+import { asksKept } from '../../../../server/http/http.ts';
 
 const schema = Joi.object<TableRequest & { span: Window; only: Only | null }>({
   ...tableKeys,

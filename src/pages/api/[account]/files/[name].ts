@@ -2,9 +2,9 @@ import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
-import { filesOf } from '../../../../server/account/files.ts';
+import { filesOf } from '../../../../server/account/index.ts';
 import { notFound } from '../../../../server/errors.ts';
-import { reads } from '../../../../server/http.ts';
+import { reads } from '../../../../server/http/http.ts';
 
 /** Rejected rows of a load, to repair and load again. */
 export const GET = reads(async ({ accountId, context }) => {

@@ -1,5 +1,5 @@
 import type { APIRoute } from 'astro';
-import { reads } from '../../../../server/http.ts';
+import { reads } from '../../../../server/http/http.ts';
 import { receiveFile } from '../../../../server/imports/index.ts';
 
 /** Takes a file as the body, with ?name=; answers how it would be read. Nothing is loaded yet. */

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { stances } from '../../../../core/bids/guards.ts';
-import { check, readsKept, writes } from '../../../../server/http.ts';
+import { check, readsKept, writes } from '../../../../server/http/http.ts';
 import { goalsOf, removeGoal, setGoal, type GoalCall } from '../../../../server/goals/index.ts';
 
 const scope = Joi.string().valid('account', 'product', 'campaign').required();

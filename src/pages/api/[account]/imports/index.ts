@@ -1,9 +1,14 @@
 import Joi from 'joi';
 import { db } from '../../../../server/db/connection.ts';
-import { reads, writes } from '../../../../server/http.ts';
-import { startLoad, type LoadCall } from '../../../../server/imports/index.ts';
-import { fileKindNames, fileKinds } from '../../../../server/imports/kinds.ts';
-import { freshness, latestImports } from '../../../../server/imports/queries.ts';
+import { reads, writes } from '../../../../server/http/http.ts';
+import {
+  startLoad,
+  type LoadCall,
+  fileKindNames,
+  fileKinds,
+  freshness,
+  latestImports,
+} from '../../../../server/imports/index.ts';
 
 const schema = Joi.object<LoadCall>({
   uploadId: Joi.string().uuid().required(),

@@ -1,7 +1,6 @@
 import Joi from 'joi';
-import { asks } from '../../../../server/http.ts';
-import { lookAgain } from '../../../../server/imports/index.ts';
-import { fileKindNames, type FileKind } from '../../../../server/imports/kinds.ts';
+import { asks } from '../../../../server/http/http.ts';
+import { lookAgain, fileKindNames, type FileKind } from '../../../../server/imports/index.ts';
 
 const schema = Joi.object<{ uploadId: string; sheet?: string; kind?: FileKind }>({
   uploadId: Joi.string().uuid().required(),

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { writes } from '../../../../server/http.ts';
+import { writes } from '../../../../server/http/http.ts';
 import { startPackage } from '../../../../server/imports/index.ts';
 
 const schema = Joi.object<{ uploadId: string }>({ uploadId: Joi.string().uuid().required() });

@@ -1,5 +1,5 @@
-import { bytesOf, reads } from '../../../../server/http.ts';
-import { lanesCsv, readLanesCsv } from '../../../../server/lanes/file.ts';
+import { bytesOf, reads } from '../../../../server/http/http.ts';
+import { lanesCsv, readLanesCsv } from '../../../../server/lanes/index.ts';
 
 /** The lanes in force as CSV. */
 export const GET = reads(

@@ -1,7 +1,6 @@
-import { readsKept, writes } from '../../../../server/http.ts';
-import { laneSet } from '../../../../server/lanes/door.ts';
-import { laneMapOf, saveLanes } from '../../../../server/lanes/index.ts';
-import { windowOf } from '../../../../server/round/index.ts';
+import { windowOf } from '../../../../server/account/index.ts';
+import { readsKept, writes } from '../../../../server/http/http.ts';
+import { laneSet, laneMapOf, saveLanes } from '../../../../server/lanes/index.ts';
 
 /** The lanes in force with what went down each in a window (?from&to), and the ad groups of the map. */
 export const GET = readsKept(async ({ accountId, query }) =>

@@ -1,9 +1,9 @@
+import { windowOf } from '../../../../server/account/index.ts';
+import type { Adjustment } from '../../../../core/round/lines.ts';
 import Joi from 'joi';
-import type { Adjustment } from '../../../../core/changes/lines.ts';
-import { acceptFindings } from '../../../../server/changes/index.ts';
-import { day } from '../../../../server/doors.ts';
-import { writes } from '../../../../server/http.ts';
-import { windowOf } from '../../../../server/round/index.ts';
+import { acceptFindings } from '../../../../server/round/index.ts';
+import { day } from '../../../../server/http/doors.ts';
+import { writes } from '../../../../server/http/http.ts';
 
 interface Body {
   from: string;

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { writes } from '../../../../server/http.ts';
+import { writes } from '../../../../server/http/http.ts';
 import { decideFindings } from '../../../../server/round/index.ts';
 
 const schema = Joi.object<{ keys: string[]; decision: 'skipped' | 'later' | null; days: number }>({

@@ -1,6 +1,7 @@
+import { windowOf } from '../../../../server/account/index.ts';
 import Joi from 'joi';
-import { check, jsonText, reads } from '../../../../server/http.ts';
-import { roundOf, windowOf } from '../../../../server/round/index.ts';
+import { check, jsonText, reads } from '../../../../server/http/http.ts';
+import { roundOf } from '../../../../server/round/index.ts';
 
 const part = Joi.object<{ offset: number; limit: number }>({
   offset: Joi.number().integer().min(0).max(1_000_000).default(0),

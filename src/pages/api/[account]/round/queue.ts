@@ -1,5 +1,6 @@
-import { readsKept } from '../../../../server/http.ts';
-import { queueOf, windowOf } from '../../../../server/round/index.ts';
+import { windowOf } from '../../../../server/account/index.ts';
+import { readsKept } from '../../../../server/http/http.ts';
+import { queueOf } from '../../../../server/round/index.ts';
 
 /** What waits for a decision in a window (?from&to, both days included), as queues show it, worth most first. */
 export const GET = readsKept(async ({ accountId, query }) =>

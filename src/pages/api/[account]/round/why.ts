@@ -1,5 +1,6 @@
-import { readsKept } from '../../../../server/http.ts';
-import { whyOf, windowOf } from '../../../../server/round/index.ts';
+import { windowOf } from '../../../../server/account/index.ts';
+import { readsKept } from '../../../../server/http/http.ts';
+import { whyOf } from '../../../../server/round/index.ts';
 
 /** One finding with its sentence, working, season, windows and relations (?key&from&to). */
 export const GET = readsKept(async ({ accountId, query }) => {

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { carryOver } from '../../../../server/changes/index.ts';
-import { writes } from '../../../../server/http.ts';
+import { writes } from '../../../../server/http/http.ts';
 
 const schema = Joi.object<{ lineIds: number[] | null; lines?: number }>({
   lineIds: Joi.array().items(Joi.number().integer()).min(1).max(60_000).allow(null).default(null),

@@ -1,6 +1,5 @@
-import { pageWanted } from '../../../../server/changes/door.ts';
-import { openNumbers } from '../../../../server/changes/index.ts';
-import { reads } from '../../../../server/http.ts';
+import { pageWanted, openNumbers } from '../../../../server/changes/index.ts';
+import { reads } from '../../../../server/http/http.ts';
 
 /** The numbers of all lines of a group of the open sheet, or of a view of it. */
 export const GET = reads(({ accountId, query }) => {

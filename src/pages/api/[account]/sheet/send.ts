@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { sendSheet } from '../../../../server/changes/index.ts';
-import { writes } from '../../../../server/http.ts';
+import { writes } from '../../../../server/http/http.ts';
 import { marketplaceOf } from '../../../../server/marketplace/index.ts';
 
 const schema = Joi.object<{ lines?: number }>({ lines: Joi.number().integer().min(0) });

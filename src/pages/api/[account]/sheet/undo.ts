@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { undoGroups } from '../../../../server/changes/index.ts';
-import { writes } from '../../../../server/http.ts';
+import { writes } from '../../../../server/http/http.ts';
 
 const schema = Joi.object<{ groups: string[]; back: boolean }>({
   groups: Joi.array().items(Joi.string()).min(1).max(60_000).required(),

@@ -1,8 +1,7 @@
+import { windowOf } from '../../../../server/account/index.ts';
 import Joi from 'joi';
-import { asksKept } from '../../../../server/http.ts';
-import { windowOf } from '../../../../server/round/index.ts';
-import { windowKeys, type WindowCall } from '../../../../server/terms/door.ts';
-import { coverageOf } from '../../../../server/terms/index.ts';
+import { asksKept } from '../../../../server/http/http.ts';
+import { windowKeys, type WindowCall, coverageOf } from '../../../../server/terms/index.ts';
 
 const schema = Joi.object<WindowCall & { term: string }>({
   ...windowKeys,

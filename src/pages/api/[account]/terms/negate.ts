@@ -1,8 +1,14 @@
+import { windowOf } from '../../../../server/account/index.ts';
 import Joi from 'joi';
-import { writes } from '../../../../server/http.ts';
-import { windowOf } from '../../../../server/round/index.ts';
-import { sku, windowKeys, words, type WindowCall } from '../../../../server/terms/door.ts';
-import { negateWords, type WordScope } from '../../../../server/terms/words.ts';
+import { writes } from '../../../../server/http/http.ts';
+import {
+  sku,
+  windowKeys,
+  words,
+  type WindowCall,
+  negateWords,
+  type WordScope,
+} from '../../../../server/terms/index.ts';
 
 const schema = Joi.object<WindowCall & { sku: string | null; words: string[]; scope: WordScope }>({
   ...windowKeys,

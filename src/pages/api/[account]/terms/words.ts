@@ -1,9 +1,16 @@
+import { windowOf } from '../../../../server/account/index.ts';
 import Joi from 'joi';
-import { asksKept, writes } from '../../../../server/http.ts';
-import { windowOf } from '../../../../server/round/index.ts';
-import { sku, windowKeys, words, type WindowCall } from '../../../../server/terms/door.ts';
-import { wordSorts } from '../../../../server/terms/words-engine.ts';
-import { markRelevant, wordsOf, type WordsCall } from '../../../../server/terms/words.ts';
+import { asksKept, writes } from '../../../../server/http/http.ts';
+import {
+  sku,
+  windowKeys,
+  words,
+  type WindowCall,
+  markRelevant,
+  wordsOf,
+  type WordsCall,
+} from '../../../../server/terms/index.ts';
+import { wordSorts } from '../../../../server/terms/index.ts';
 
 const schema = Joi.object<WindowCall & WordsCall>({
   ...windowKeys,

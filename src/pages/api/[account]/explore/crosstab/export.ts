@@ -1,9 +1,8 @@
 import Joi from 'joi';
 import { cellFigures, type CellFigure } from '../../../../../core/explore/crosstab.ts';
-import { tableFormats, type TableFormat } from '../../../../../server/exports/table.ts';
-import { crossTabKeys, type CrossTabCall } from '../../../../../server/explore/door.ts';
-import { exportCrossTab } from '../../../../../server/explore/index.ts';
-import { asks } from '../../../../../server/http.ts';
+import { tableFormats, type TableFormat } from '../../../../../server/exports/index.ts';
+import { crossTabKeys, type CrossTabCall, exportCrossTab } from '../../../../../server/explore/index.ts';
+import { asks } from '../../../../../server/http/http.ts';
 
 const schema = Joi.object<CrossTabCall & { figures: CellFigure[]; format: TableFormat }>({
   ...crossTabKeys,

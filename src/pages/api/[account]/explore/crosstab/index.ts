@@ -1,7 +1,6 @@
 import Joi from 'joi';
-import { crossTabKeys, type CrossTabCall } from '../../../../../server/explore/door.ts';
-import { crossTabOf } from '../../../../../server/explore/index.ts';
-import { asksKept } from '../../../../../server/http.ts';
+import { crossTabKeys, type CrossTabCall, crossTabOf } from '../../../../../server/explore/index.ts';
+import { asksKept } from '../../../../../server/http/http.ts';
 
 const schema = Joi.object<CrossTabCall>(crossTabKeys);
 

@@ -1,8 +1,7 @@
 import Joi from 'joi';
 import type { SliceBody } from '../../../../../core/explore/slices.ts';
-import { tableKeys } from '../../../../../server/explore/door.ts';
-import { saveSlice, slicesOf } from '../../../../../server/explore/slices.ts';
-import { readsKept, writes } from '../../../../../server/http.ts';
+import { tableKeys, saveSlice, slicesOf } from '../../../../../server/explore/index.ts';
+import { readsKept, writes } from '../../../../../server/http/http.ts';
 
 const { level, columns, where, sort, descending } = tableKeys;
 const schema = Joi.object<{ name: string; body: SliceBody }>({

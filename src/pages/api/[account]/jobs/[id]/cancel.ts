@@ -1,9 +1,8 @@
 import Joi from 'joi';
 import { db } from '../../../../../server/db/connection.ts';
 import { ServiceError } from '../../../../../server/errors.ts';
-import { writes } from '../../../../../server/http.ts';
-import { jobOf } from '../../../../../server/jobs/index.ts';
-import { cancelJob } from '../../../../../server/jobs/queries.ts';
+import { writes } from '../../../../../server/http/http.ts';
+import { jobOf, cancelJob } from '../../../../../server/jobs/index.ts';
 
 export const POST = writes(Joi.object({}), async ({ accountId, context }) => {
   const job = await jobOf(accountId, context.params.id);

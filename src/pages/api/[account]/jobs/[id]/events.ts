@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { isUnreachable } from '../../../../../server/db/connection.ts';
-import { reads } from '../../../../../server/http.ts';
+import { reads } from '../../../../../server/http/http.ts';
 import { jobOf } from '../../../../../server/jobs/index.ts';
 
 const final = new Set(['done', 'failed', 'cancelled']);

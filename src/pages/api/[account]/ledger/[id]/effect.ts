@@ -1,5 +1,5 @@
 import { effectOfSheet } from '../../../../../server/changes/index.ts';
-import { numberIn, readsKept } from '../../../../../server/http.ts';
+import { numberIn, readsKept } from '../../../../../server/http/http.ts';
 
 /** What all applied lines of a sheet touched before and after; null while no day after it has settled. */
 export const GET = readsKept(async ({ accountId, context }) => ({

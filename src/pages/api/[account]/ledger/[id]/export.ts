@@ -1,5 +1,5 @@
-import { numberIn, reads } from '../../../../../server/http.ts';
-import { sheetCsv } from '../../../../../server/exports/sheet.ts';
+import { numberIn, reads } from '../../../../../server/http/http.ts';
+import { sheetCsv } from '../../../../../server/exports/index.ts';
 
 /** The lines of a sheet as the `changes` file. */
 export const GET = reads(async ({ accountId, context }) => {

@@ -1,6 +1,5 @@
-import { pageWanted } from '../../../../../server/changes/door.ts';
-import { sentPage } from '../../../../../server/changes/index.ts';
-import { numberIn, readsKept } from '../../../../../server/http.ts';
+import { pageWanted, sentPage } from '../../../../../server/changes/index.ts';
+import { numberIn, readsKept } from '../../../../../server/http/http.ts';
 
 /** A page of a sheet, each applied line with before and after. */
 export const GET = readsKept(({ accountId, context, query }) => {

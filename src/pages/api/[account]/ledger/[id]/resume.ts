@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { resumeSending } from '../../../../../server/changes/index.ts';
-import { numberIn, writes } from '../../../../../server/http.ts';
+import { numberIn, writes } from '../../../../../server/http/http.ts';
 
 /** Goes on with a sheet whose sending stopped: nothing is applied twice. */
 export const POST = writes(Joi.object({}), ({ accountId, context }) =>

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { revert } from '../../../../../server/changes/index.ts';
-import { numberIn, writes } from '../../../../../server/http.ts';
+import { numberIn, writes } from '../../../../../server/http/http.ts';
 
 const schema = Joi.object<{ lineIds: number[] | null }>({
   lineIds: Joi.array().items(Joi.number().integer()).min(1).allow(null).default(null),

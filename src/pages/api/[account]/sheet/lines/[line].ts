@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { editLine, type LineEdit } from '../../../../../server/changes/index.ts';
-import { numberIn, writes } from '../../../../../server/http.ts';
+import { numberIn, writes } from '../../../../../server/http/http.ts';
 
 const schema = Joi.object<LineEdit>({
   newValue: Joi.string(),

@@ -1,7 +1,11 @@
 import Joi from 'joi';
-import { pageWanted } from '../../../../../server/changes/door.ts';
-import { openPage, removeOpenLines, restoreOpenLines } from '../../../../../server/changes/index.ts';
-import { readsKept, writes } from '../../../../../server/http.ts';
+import {
+  pageWanted,
+  openPage,
+  removeOpenLines,
+  restoreOpenLines,
+} from '../../../../../server/changes/index.ts';
+import { readsKept, writes } from '../../../../../server/http/http.ts';
 
 /** A page of the open sheet. */
 export const GET = readsKept(({ accountId, query }) => {

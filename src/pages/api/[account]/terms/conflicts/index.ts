@@ -1,8 +1,12 @@
+import { windowOf } from '../../../../../server/account/index.ts';
 import Joi from 'joi';
-import { readsKept, writes } from '../../../../../server/http.ts';
-import { windowOf } from '../../../../../server/round/index.ts';
-import { windowKeys, type WindowCall } from '../../../../../server/terms/door.ts';
-import { acceptConflicts, conflictsOf } from '../../../../../server/terms/index.ts';
+import { readsKept, writes } from '../../../../../server/http/http.ts';
+import {
+  windowKeys,
+  type WindowCall,
+  acceptConflicts,
+  conflictsOf,
+} from '../../../../../server/terms/index.ts';
 
 /** What stands in its own way, with what it costs a week (?from&to). */
 export const GET = readsKept(async ({ accountId, query }) =>

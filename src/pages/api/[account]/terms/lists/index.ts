@@ -1,8 +1,6 @@
-import { readsKept, writes } from '../../../../../server/http.ts';
+import { readsKept, writes } from '../../../../../server/http/http.ts';
 import { db } from '../../../../../server/db/connection.ts';
-import { negativeList } from '../../../../../server/terms/door.ts';
-import { saveList } from '../../../../../server/terms/negatives.ts';
-import { listRows } from '../../../../../server/terms/queries.ts';
+import { negativeList, saveList, listRows } from '../../../../../server/terms/index.ts';
 
 export const GET = readsKept(async ({ accountId }) => ({ lists: await listRows(db(), accountId) }));
 

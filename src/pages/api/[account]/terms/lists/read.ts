@@ -1,5 +1,5 @@
-import { reads, textOf } from '../../../../../server/http.ts';
-import { readNegativesText } from '../../../../../server/terms/negatives.ts';
+import { reads, textOf } from '../../../../../server/http/http.ts';
+import { readNegativesText } from '../../../../../server/terms/index.ts';
 
 /** Reads a CSV or a text of one negative a line; nothing is saved. */
 export const POST = reads(async ({ context }) => ({

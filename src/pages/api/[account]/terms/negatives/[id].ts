@@ -1,6 +1,6 @@
-import { reads } from '../../../../../server/http.ts';
-import { windowOf } from '../../../../../server/round/index.ts';
-import { wouldFlow } from '../../../../../server/terms/negatives.ts';
+import { windowOf } from '../../../../../server/account/index.ts';
+import { reads } from '../../../../../server/http/http.ts';
+import { wouldFlow } from '../../../../../server/terms/index.ts';
 
 /** The terms that would flow again without this negative (?from&to). */
 export const GET = reads(async ({ accountId, query, context }) =>

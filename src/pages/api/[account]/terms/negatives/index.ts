@@ -1,7 +1,6 @@
-import { readsKept, writes } from '../../../../../server/http.ts';
-import { windowOf } from '../../../../../server/round/index.ts';
-import { negativesCall } from '../../../../../server/terms/door.ts';
-import { addNegatives, negativesOf } from '../../../../../server/terms/negatives.ts';
+import { windowOf } from '../../../../../server/account/index.ts';
+import { readsKept, writes } from '../../../../../server/http/http.ts';
+import { negativesCall, addNegatives, negativesOf } from '../../../../../server/terms/index.ts';
 
 /** Every negative with the terms and the money that it keeps away (?from&to), the places and the lists. */
 export const GET = readsKept(async ({ accountId, query }) =>

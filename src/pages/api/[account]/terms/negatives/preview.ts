@@ -1,6 +1,5 @@
-import { asks } from '../../../../../server/http.ts';
-import { negativesCall } from '../../../../../server/terms/door.ts';
-import { previewNegatives } from '../../../../../server/terms/negatives.ts';
+import { asks } from '../../../../../server/http/http.ts';
+import { negativesCall, previewNegatives } from '../../../../../server/terms/index.ts';
 
 /** What adding negatives would put onto the sheet, and what is wrong with which line. */
 export const POST = asks(negativesCall, ({ accountId, body }) => previewNegatives(accountId, body));

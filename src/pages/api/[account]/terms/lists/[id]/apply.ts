@@ -1,6 +1,6 @@
 import Joi from 'joi';
-import { numberIn, writes } from '../../../../../../server/http.ts';
-import { applyList } from '../../../../../../server/terms/negatives.ts';
+import { numberIn, writes } from '../../../../../../server/http/http.ts';
+import { applyList } from '../../../../../../server/terms/index.ts';
 
 /** Puts what is missing of the list in its campaigns onto the sheet. */
 export const POST = writes(Joi.object({}), ({ accountId, context }) =>

@@ -1,5 +1,5 @@
-import { numberIn, reads } from '../../../../../../server/http.ts';
-import { listCsv, listOf } from '../../../../../../server/terms/negatives.ts';
+import { numberIn, reads } from '../../../../../../server/http/http.ts';
+import { listCsv, listOf } from '../../../../../../server/terms/index.ts';
 
 /** The list as CSV. */
 export const GET = reads(async ({ accountId, context }) => {

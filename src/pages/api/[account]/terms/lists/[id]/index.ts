@@ -1,7 +1,6 @@
 import Joi from 'joi';
-import { numberIn, reads, writes } from '../../../../../../server/http.ts';
-import { negativeList } from '../../../../../../server/terms/door.ts';
-import { dropList, listOf, saveList } from '../../../../../../server/terms/negatives.ts';
+import { numberIn, reads, writes } from '../../../../../../server/http/http.ts';
+import { negativeList, dropList, listOf, saveList } from '../../../../../../server/terms/index.ts';
 
 /** A list with its negatives, its campaigns, and how many are missing there. */
 export const GET = reads(({ accountId, context }) => listOf(accountId, numberIn(context, 'id', 'list')));

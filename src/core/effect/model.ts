@@ -1,0 +1,69 @@
+import {
+  learnResponse,
+  responseOf,
+  usualResponse,
+  type BidChange,
+  type Response,
+  type ResponseBelief,
+} from './response.ts';
+import type { Check } from '../evidence/check.ts';
+
+/** What an account taught about itself, beside its figures: kept by day, and used by every judgement until the next. */
+export interface Model {
+  response: Response;
+  /** Of campaigns with enough bid changes of their own, by id. */
+  responses: Record<string, Response>;
+  /** Bid changes behind the response. */
+  changes: number;
+  drift: number;
+  /** Grades of the targets out of sample; null while there is too little. */
+  check: Check | null;
+  /** The same of the search terms, with and without what their words tell. */
+  words: { used: boolean; score: number; plainScore: number; count: number } | null;
+}
+
+export const emptyModel: Model = {
+  response: usualResponse,
+  responses: {},
+  changes: 0,
+  drift: 0,
+  check: null,
+  words: null,
+};
+
+/** Fewer changes of its own, and a campaign answers like what is above it. */
+const leastOwnChanges = 12;
+
+/** The responses of an account, its products and campaigns, each shrunk to the one above (guide, section 11). */
+export function learnResponses(
+  changes: readonly (BidChange & { campaignId: string })[],
+  skuOf: (campaignId: string) => string | null,
+): Pick<Model, 'response' | 'responses' | 'changes'> {
+  const account = learnResponse(changes, null);
+  const products = new Map<string | null, ResponseBelief>();
+  const responses: Record<string, Response> = {};
+  const byCampaign = group(changes, ({ campaignId }) => campaignId);
+  const byProduct = group(changes, ({ campaignId }) => skuOf(campaignId));
+  for (const [sku, own] of byProduct) products.set(sku, learnResponse(own, account));
+  for (const [campaignId, own] of byCampaign) {
+    if (own.length < leastOwnChanges) continue;
+    responses[campaignId] = responseOf(learnResponse(own, products.get(skuOf(campaignId)) ?? account));
+  }
+  return { response: responseOf(account), responses, changes: changes.length };
+}
+
+function group<T, K>(rows: readonly T[], keyOf: (row: T) => K): Map<K, T[]> {
+  const groups = new Map<K, T[]>();
+  for (const row of rows) {
+    const key = keyOf(row);
+    const known = groups.get(key);
+    if (known) known.push(row);
+    else groups.set(key, [row]);
+  }
+  return groups;
+}
+
+export interface TableModel extends Pick<Model, 'response' | 'responses' | 'drift'> {
+  /** What words tell of terms: natural logs, by word. */
+  words: ReadonlyMap<string, number>;
+}

@@ -1,0 +1,123 @@
+import type { AdGroupInfo } from '../account/rows.ts';
+import { describe, expect, test } from 'vitest';
+import { micros } from '../metrics/money.ts';
+import { Goals, guardsOf, type Goal } from '../goals/goals.ts';
+import { addSibling, noSiblings } from './siblings.ts';
+import { Pool, type LevelSays } from './pooling.ts';
+
+const adGroup = (id: string, campaignId: string, sku: string | null): AdGroupInfo => ({
+  adGroupId: id,
+  name: id,
+  campaignId,
+  campaign: campaignId,
+  automatic: false,
+  sku,
+  enabled: true,
+  archived: false,
+  modifier: 1,
+});
+const row = (n: number, y: number, price = 20) => ({
+  n,
+  y,
+  seenClicks: n,
+  seenOrders: y,
+  seenSales: micros(y * price),
+});
+const prices = new Map([['LID', { sku: 'LID', title: 'Lids', price: micros(20), margin: 0.5 }]]);
+
+describe('pooling', () => {
+  test('an ad group keeps its own mean, shrunk to its campaign, product and account', () => {
+    const pool = new Pool(prices);
+    const wide = adGroup('wide', 'c1', 'LID');
+    const narrow = adGroup('narrow', 'c2', 'LID');
+    for (const y of [2, 4, 10, 16, 18]) pool.add(wide, row(100, y));
+    pool.add(narrow, row(10, 0));
+    const { prior, levels } = pool.of(narrow);
+    expect(levels.map(({ level }) => level)).toEqual(['account', 'product', 'campaign', 'ad group']);
+    const [account, product, campaign, own] = levels as [LevelSays, LevelSays, LevelSays, LevelSays];
+    expect(account.mu).toBeCloseTo(50 / 510);
+    // Each level by hand: (b' mu' + orders) / (b' + clicks).
+    expect(product.mu).toBeCloseTo((account.strength * account.mu + 50) / (account.strength + 510));
+    expect(campaign.mu).toBeCloseTo((product.strength * product.mu) / (product.strength + 10));
+    expect(own.mu).toBeCloseTo((campaign.strength * campaign.mu) / (campaign.strength + 10));
+    expect(prior.mu).toBe(own.mu);
+  });
+
+  test('a level that spoke with thousands of clicks keeps what it said', () => {
+    const pool = new Pool(prices);
+    const good = adGroup('good', 'c1', 'LID');
+    const bad = adGroup('bad', 'c2', 'LID');
+    pool.add(good, row(4000, 800));
+    pool.add(bad, row(4000, 40));
+    expect(pool.of(good).prior.mu).toBeGreaterThan(0.19);
+    expect(pool.of(bad).prior.mu).toBeLessThan(0.012);
+  });
+
+  test('rows summed before count like rows', () => {
+    const one = new Pool(prices);
+    const two = new Pool(prices);
+    const lids = adGroup('lids', 'c1', 'LID');
+    const siblings = noSiblings();
+    for (const y of [0, 0, 1, 3]) {
+      one.add(lids, row(20, y));
+      addSibling(siblings, 20, y, 20, y);
+    }
+    two.addQuiet(lids, { terms: 4, siblings, orders: 4, sales: micros(80) });
+    expect(two.of(lids)).toEqual(one.of(lids));
+  });
+
+  test('drift is handed down with the prior', () => {
+    const lids = adGroup('lids', 'c1', 'LID');
+    expect(new Pool(prices, 0.02).of(lids).prior.drift).toBe(0.02);
+  });
+
+  test('values start at the price and move with orders, three weighing as much as the parent', () => {
+    const pool = new Pool(prices);
+    const lids = adGroup('lids', 'c1', 'LID');
+    expect(new Pool(prices).of(lids).value).toBe(micros(20));
+    pool.add(lids, row(100, 3, 40));
+    // Product: (3 x 20 + 120) / 6 = 30; campaign 35; ad group 37.50.
+    expect(pool.of(lids).value).toBe(micros(37.5));
+  });
+
+  test('a product without a price starts at the account’s average order', () => {
+    const pool = new Pool(new Map());
+    const unknown = adGroup('u', 'c', null);
+    pool.add(unknown, row(100, 4, 25));
+    expect(pool.of(unknown).value).toBe(micros(25));
+  });
+});
+
+describe('goals', () => {
+  const goal = (scope: Goal['scope'], key: string, targetAcos: number): Goal => ({
+    scope,
+    key,
+    targetAcos,
+    bidFloor: null,
+    bidCeiling: null,
+    theta: 0.4,
+  });
+  const goals = new Goals([
+    goal('account', '', 0.3),
+    goal('product', 'LID', 0.25),
+    goal('campaign', 'c1', 0.2),
+  ]);
+
+  test('the narrowest rules', () => {
+    expect(goals.of({ campaignId: 'c1', sku: 'LID' }).targetAcos).toBe(0.2);
+    expect(goals.of({ campaignId: 'c2', sku: 'LID' }).targetAcos).toBe(0.25);
+    expect(goals.of({ campaignId: 'c2', sku: null }).targetAcos).toBe(0.3);
+  });
+
+  test('its floor and ceiling stand in the guards; an account without a goal is an error', () => {
+    const guards = guardsOf({
+      ...goal('product', 'LID', 0.25),
+      bidFloor: micros(0.1),
+      bidCeiling: micros(2),
+    });
+    expect([guards.floor, guards.ceiling]).toEqual([micros(0.1), micros(2)]);
+    expect(guardsOf({ ...goal('account', '', 0.3), stance: 'careful' }).up).toBe(1.4);
+    expect(guardsOf({ ...goal('account', '', 0.3), stance: 'bold' }).down).toBe(0.2);
+    expect(() => new Goals([])).toThrow('no goal');
+  });
+});

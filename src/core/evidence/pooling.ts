@@ -1,0 +1,148 @@
+import type { Micros } from '../metrics/money.ts';
+import type { AdGroupInfo, Evidence, ProductInfo } from '../account/rows.ts';
+import { priorOf, valuePerOrder, type Prior } from './prior.ts';
+import { addSibling, addSiblings, noSiblings, type Siblings } from './siblings.ts';
+
+/** One ad group, campaign, product or the account: what its rows were counted to have. */
+interface Level {
+  siblings: Siblings;
+  orders: number;
+  sales: number;
+}
+
+export type LevelName = 'account' | 'product' | 'campaign' | 'ad group';
+
+/** What one level says, for the working: where mean and strength come from. */
+export interface LevelSays {
+  level: LevelName;
+  mu: number;
+  strength: number;
+  clicks: number;
+  orders: number;
+}
+
+/** What the levels above one ad group say about its rows. */
+export interface Pooled {
+  prior: Prior;
+  /** From the account down to the ad group. */
+  levels: LevelSays[];
+  /** Value per order of the ad group, micros: the parent of its rows' values. */
+  value: number;
+}
+
+const level = (): Level => ({ siblings: noSiblings(), orders: 0, sales: 0 });
+
+const get = (map: Map<string, Level>, key: string): Level => {
+  let known = map.get(key);
+  if (!known) map.set(key, (known = level()));
+  return known;
+};
+
+function addLevel(into: Level, more: Level): void {
+  addSiblings(into.siblings, more.siblings);
+  into.orders += more.orders;
+  into.sales += more.sales;
+}
+
+/**
+ * Pools rows upward - ad group, campaign, product, account - and hands the priors down again, each level shrunk to
+ * the one above (guide, section 5). Rows are counted in their ad group only; the levels above are summed once, when
+ * the first prior is asked for.
+ */
+export class Pool {
+  private readonly adGroups = new Map<string, { info: AdGroupInfo; level: Level }>();
+  private readonly ready = new Map<string, Pooled>();
+  private above: { account: Level; products: Map<string, Level>; campaigns: Map<string, Level> } | null =
+    null;
+  private readonly priors = new Map<Level, Prior>();
+
+  constructor(
+    private readonly prices: ReadonlyMap<string, ProductInfo>,
+    /** How far rows drift from their past (`Prior.drift`). */
+    private readonly drift = 0,
+  ) {}
+
+  add(
+    adGroup: AdGroupInfo,
+    row: Pick<Evidence, 'n' | 'y' | 'seenClicks' | 'seenOrders' | 'seenSales'>,
+  ): void {
+    const one = this.levelOf(adGroup);
+    addSibling(one.siblings, row.n, row.y, row.seenClicks, row.seenOrders);
+    one.orders += row.seenOrders;
+    one.sales += row.seenSales;
+  }
+
+  /** Adds the terms of an ad group that were summed before. */
+  addQuiet(adGroup: AdGroupInfo, quiet: QuietTerms): void {
+    addLevel(this.levelOf(adGroup), quiet);
+  }
+
+  private levelOf(info: AdGroupInfo): Level {
+    let known = this.adGroups.get(info.adGroupId);
+    if (!known) this.adGroups.set(info.adGroupId, (known = { info, level: level() }));
+    return known.level;
+  }
+
+  private summed() {
+    if (this.above) return this.above;
+    const made = {
+      account: level(),
+      products: new Map<string, Level>(),
+      campaigns: new Map<string, Level>(),
+    };
+    for (const { info, level: one } of this.adGroups.values()) {
+      addLevel(get(made.campaigns, campaignKey(info)), one);
+      addLevel(get(made.products, info.sku ?? ''), one);
+      addLevel(made.account, one);
+    }
+    return (this.above = made);
+  }
+
+  private priorOf(one: Level, above: Prior | null): Prior {
+    let known = this.priors.get(one);
+    if (!known) this.priors.set(one, (known = priorOf(one.siblings, above)));
+    return known;
+  }
+
+  of(adGroup: AdGroupInfo): Pooled {
+    const known = this.ready.get(adGroup.adGroupId);
+    if (known) return known;
+    const { account, products, campaigns } = this.summed();
+    const chain: [LevelName, Level][] = [
+      ['account', account],
+      ['product', get(products, adGroup.sku ?? '')],
+      ['campaign', get(campaigns, campaignKey(adGroup))],
+      ['ad group', this.levelOf(adGroup)],
+    ];
+    const accountValue = account.orders > 0 ? account.sales / account.orders : 0;
+    let value = (adGroup.sku === null ? undefined : this.prices.get(adGroup.sku)?.price) || accountValue;
+    let prior: Prior | null = null;
+    const levels: LevelSays[] = [];
+    for (const [name, one] of chain) {
+      prior = this.priorOf(one, prior);
+      levels.push({
+        level: name,
+        mu: prior.mu,
+        strength: prior.strength,
+        clicks: one.siblings.n,
+        orders: one.siblings.y,
+      });
+      if (name !== 'account') value = valuePerOrder(value, one.sales, one.orders);
+    }
+    const pooled = { prior: { ...prior!, drift: this.drift }, levels, value };
+    this.ready.set(adGroup.adGroupId, pooled);
+    return pooled;
+  }
+}
+
+/** A campaign that advertises several products speaks for each of them by itself: its level hangs below one product. */
+const campaignKey = ({ campaignId, sku }: AdGroupInfo): string => `${campaignId}\t${sku ?? ''}`;
+
+/** What the terms of an ad group that are too quiet for a finding add up to: siblings all the same. */
+export interface QuietTerms {
+  /** How many there are. */
+  terms: number;
+  siblings: Siblings;
+  orders: number;
+  sales: Micros;
+}

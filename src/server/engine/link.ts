@@ -1,0 +1,96 @@
+import { Worker } from 'node:worker_threads';
+import * as Comlink from 'comlink';
+import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
+import { config } from '../config.ts';
+import { ServiceError } from '../errors.ts';
+import { log } from '../log.ts';
+import type { TermsEngine } from './terms.ts';
+import type { ExploreEngine } from './engine.ts';
+
+/** What lives in the worker beside the server. */
+export interface Engines {
+  tables: ExploreEngine;
+  terms: TermsEngine;
+}
+
+interface Link {
+  engines: Comlink.Remote<Engines>;
+  /** Fails when the worker is gone: nobody else would tell those who still wait. */
+  gone: Promise<never>;
+  end: () => void;
+}
+
+let current: Link | null = null;
+
+function link(): Link {
+  if (current) return current;
+  const worker = new Worker(config.exploreWorker, {
+    workerData: config.databaseUrl,
+    resourceLimits: { maxOldGenerationSizeMb: 6000 },
+  });
+  worker.unref();
+  worker.on('error', (error) => {
+    log.error({ error }, 'the worker of Explore fell');
+  });
+  const gone = new Promise<never>((_, reject) => {
+    // A worker that fell is made anew by the next call.
+    worker.once('exit', () => {
+      if (current === made) current = null;
+      const message = 'The tables of the account had to be built anew. Nothing was changed; ask again.';
+      reject(new ServiceError(503, 'engine_renewed', message));
+    });
+  });
+  gone.catch(() => undefined);
+  const made: Link = {
+    engines: Comlink.wrap<Engines>(nodeEndpoint(worker)),
+    gone,
+    end: () => {
+      if (current === made) current = null;
+      void worker.terminate();
+    },
+  };
+  current = made;
+  return made;
+}
+
+/** A call that is not answered in time ends its worker: what it was stuck in ends with it. */
+async function within<T>(call: Promise<T>, { gone, end }: Link): Promise<T> {
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<never>((_, reject) => {
+    timer = setTimeout(() => {
+      end();
+      const message = `This took longer than ${config.engineSeconds} seconds and was stopped. Ask for less: fewer conditions, a shorter window.`;
+      reject(new ServiceError(503, 'took_too_long', message));
+    }, config.engineSeconds * 1000);
+  });
+  try {
+    return await Promise.race([call, gone, late]);
+  } finally {
+    clearTimeout(timer);
+  }
+}
+
+/** Methods of one engine, each bounded in time. */
+function bounded<E extends object>(name: keyof Engines): Comlink.Remote<E> {
+  return new Proxy({} as Comlink.Remote<E>, {
+    get:
+      (_, method) =>
+      (...args: unknown[]) => {
+        const used = link();
+        const engine = used.engines[name] as unknown as Record<
+          string | symbol,
+          (...args: unknown[]) => Promise<unknown>
+        >;
+        return within(engine[method]!(...args), used);
+      },
+  });
+}
+
+const tablesEngine = bounded<ExploreEngine>('tables');
+const wordsEngine = bounded<TermsEngine>('terms');
+
+/** Tables of the account. */
+export const tables = (): Comlink.Remote<ExploreEngine> => tablesEngine;
+
+/** What is known of its search terms. */
+export const termsEngine = (): Comlink.Remote<TermsEngine> => wordsEngine;

@@ -1,0 +1,147 @@
+import { windowDays } from '../../core/metrics/days.ts';
+import type { Windows } from '../../core/explore/columns.ts';
+import { findConflicts, type Conflict } from '../../core/terms/conflicts.ts';
+import { coverageOf } from '../../core/terms/coverage.ts';
+import { AccountMatcher } from '../../core/terms/matcher.ts';
+import { negativeImpacts, wouldFlow, type ImpactTerm } from '../../core/terms/negative-impact.ts';
+import { appearances, type Appearances } from '../../core/terms/new-terms.ts';
+import type { ListSums, NegativeRow } from '../../answers/terms.ts';
+import type { Objects } from '../../core/account/store.ts';
+import type { TermGround } from '../../core/terms/sums.ts';
+import { ProductWords, type Likeness } from '../../core/terms/likeness.ts';
+import type { Edition } from './edition.ts';
+import { mostListed, WordsEngine } from './words.ts';
+
+/** Answers that rest on the matcher: what catches or blocks a term, what is in its own way. */
+export class TermsEngine extends WordsEngine {
+  private matcher: { objects: Objects; made: AccountMatcher } | null = null;
+
+  private async matching(edition: Edition, windows: Windows) {
+    const ground = await this.ground(edition, windows);
+    this.rest();
+    if (!ground) return null;
+    // New objects come with every new edition.
+    if (this.matcher?.objects !== ground.objects)
+      this.matcher = { objects: ground.objects, made: new AccountMatcher(ground.objects, ground.runs) };
+    return { ...ground, matcher: this.matcher.made };
+  }
+
+  /** What the account would do with a term, and how much its words are like those of each product. */
+  async coverage(edition: Edition, windows: Windows, term: string) {
+    const ground = await this.matching(edition, windows);
+    if (!ground) return null;
+    return { ...coverageOf(ground, term), likeness: this.likeness(ground, term) };
+  }
+
+  /** Likeness of a term to every product, the most alike first. */
+  private likeness({ objects, pairs, window }: TermGround, term: string) {
+    return objects.products
+      .map(({ sku, title }) => {
+        const words = new ProductWords(title, provenTerms({ objects, pairs, window }, sku));
+        return { sku, title, ...words.of(term) };
+      })
+      .sort((a, b) => b.share - a.share);
+  }
+
+  /** How like the words of terms are to the product that caught them. */
+  async likenessTo(edition: Edition, windows: Windows, sku: string, term: string): Promise<Likeness | null> {
+    const ground = await this.ground(edition, windows);
+    this.rest();
+    const product = ground?.objects.products.find((one) => one.sku === sku);
+    if (!ground || !product) return null;
+    return new ProductWords(product.title, provenTerms(ground, sku)).of(term);
+  }
+
+  async conflicts(edition: Edition, windows: Windows, itemCode: string): Promise<Conflict[] | null> {
+    const ground = await this.matching(edition, windows);
+    if (!ground) return null;
+    return findConflicts({
+      ...ground,
+      days: windowDays(windows.window),
+      itemCode: new RegExp(itemCode, 'iu'),
+    });
+  }
+
+  /** Every negative with what it keeps away. */
+  async negatives(edition: Edition, windows: Windows): Promise<NegativeRow[] | null> {
+    const ground = await this.matching(edition, windows);
+    if (!ground) return null;
+    const { objects } = ground;
+    const impacts = negativeImpacts(ground);
+    return objects.negatives.flatMap(({ id, matchType, expression, status, adGroup, campaign }, at) =>
+      status === 'archived'
+        ? []
+        : [
+            {
+              id,
+              matchType,
+              expression,
+              campaignId: objects.campaigns[campaign]!.id,
+              campaign: objects.campaigns[campaign]!.name,
+              adGroupId: adGroup === null ? null : objects.adGroups[adGroup]!.id,
+              adGroup: adGroup === null ? null : objects.adGroups[adGroup]!.name,
+              impact: impacts[at]!,
+            },
+          ],
+    );
+  }
+
+  /** The terms that would flow again without a negative. */
+  async wouldFlow(edition: Edition, windows: Windows, id: string): Promise<ImpactTerm[] | null> {
+    const ground = await this.matching(edition, windows);
+    if (!ground) return null;
+    const at = ground.objects.negatives.findIndex((negative) => negative.id === id);
+    return at < 0 ? [] : wouldFlow(ground, at).slice(0, mostListed);
+  }
+
+  /** Terms that appeared in the window, and terms that stopped before it; the first of each by spend. */
+  async appearances(
+    edition: Edition,
+    windows: Windows,
+    sku: string | null,
+    most: number,
+  ): Promise<
+    | (Appearances & { freshCount: number; stoppedCount: number; freshSums: ListSums; stoppedSums: ListSums })
+    | null
+  > {
+    const ground = await this.ground(edition, windows, ['clicks', 'clicks@before', 'verdict']);
+    this.rest();
+    if (!ground) return null;
+    const { objects, open } = ground;
+    const found = appearances(
+      { ...ground, comparison: open.data.frames.get('before')!.pairs! },
+      windows.window,
+      (adGroup) => sku === null || objects.adGroups[adGroup]!.sku === sku,
+    );
+    return {
+      ...found,
+      freshCount: found.fresh.length,
+      stoppedCount: found.stopped.length,
+      freshSums: listSums(found.fresh),
+      stoppedSums: listSums(found.stopped),
+      fresh: found.fresh.slice(0, most),
+      stopped: found.stopped.slice(0, most),
+    };
+  }
+}
+
+const listSums = (rows: readonly ListSums[]): ListSums =>
+  rows.reduce(
+    (sum, row) => ({
+      clicks: sum.clicks + row.clicks,
+      spend: sum.spend + row.spend,
+      orders: sum.orders + row.orders,
+    }),
+    { clicks: 0, spend: 0, orders: 0 },
+  );
+
+function* provenTerms(
+  { objects, pairs, window }: Pick<TermGround, 'objects' | 'pairs' | 'window'>,
+  sku: string,
+) {
+  for (let row = 0; row < pairs.target.length; row++) {
+    const orders = window.orders[row]!;
+    if (orders > 0 && objects.adGroups[objects.targets[pairs.target[row]!]!.adGroup]!.sku === sku)
+      yield { text: pairs.texts[pairs.term[row]!]!, orders };
+  }
+}

@@ -1,0 +1,102 @@
+import type { Database } from '../db/connection.ts';
+import type { Window } from '../../core/metrics/days.ts';
+
+/** Click-weighted mean of (1 + modifier) of each campaign in the window; 1 without placements. */
+export async function modifiersOf(
+  sql: Database,
+  accountId: number,
+  window: Window,
+): Promise<{ campaign_id: number; modifier: number }[]> {
+  return sql`
+    select d.campaign_id, sum(d.clicks * (1 + coalesce(m.modifier, 0) / 100)) / sum(d.clicks) as modifier
+    from placement_day d left join placement_modifier m on m.account_id = d.account_id
+      and m.campaign_id = d.campaign_id and m.placement = d.placement
+    where d.account_id = ${accountId} and d.day between ${window.from} and ${window.to}
+    group by d.campaign_id having sum(d.clicks) > 0`;
+}
+
+export interface DaySum {
+  day: string;
+  impressions: number;
+  clicks: number;
+  spend: number;
+  orders: number;
+  units: number;
+  sales: number;
+}
+
+/** Daily sums of the account, for the season strip. */
+export async function seasonDays(sql: Database, accountId: number, from: string): Promise<DaySum[]> {
+  const sums = sql`sum(impressions) as impressions, sum(clicks) as clicks, sum(spend)::bigint as spend,
+    sum(orders) as orders, sum(units) as units, sum(sales)::bigint as sales`;
+  // Days of which only search terms were told count by those: all that is known of them.
+  return sql<DaySum[]>`
+    select day, ${sums} from target_day where account_id = ${accountId} and day >= ${from} group by day
+    union all
+    select day, ${sums} from term_day
+    where account_id = ${accountId} and day = any(array(
+      select day from report_day where account_id = ${accountId} and kind = 'terms-daily' and day >= ${from}
+      except select day from report_day where account_id = ${accountId} and kind = 'targets-daily'))
+    group by day
+    order by day`;
+}
+
+/** Daily sums of one term in some ad groups. */
+export async function termSeason(
+  sql: Database,
+  accountId: number,
+  adGroupIds: string[],
+  term: string,
+  from: string,
+): Promise<DaySum[]> {
+  return sql<DaySum[]>`
+    select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
+      sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
+    from term_day d join target t on t.account_id = d.account_id and t.target_id = d.target_id
+    where d.account_id = ${accountId} and d.day >= ${from} and t.ad_group_id = any(${adGroupIds}::bigint[])
+      and d.term_id = (select term_id from term where account_id = ${accountId} and text = ${term})
+    group by d.day order by d.day`;
+}
+
+export async function targetSeason(
+  sql: Database,
+  accountId: number,
+  targetId: string,
+  from: string,
+): Promise<DaySum[]> {
+  return sql<DaySum[]>`
+    select day, impressions, clicks, spend, orders, units, sales from target_day
+    where account_id = ${accountId} and day >= ${from} and target_id = ${targetId}::bigint order by day`;
+}
+
+export async function bidSteps(
+  sql: Database,
+  accountId: number,
+  targetId: string,
+): Promise<{ day: string; bid: number }[]> {
+  return sql`
+    select day, bid from target_bid where account_id = ${accountId} and target_id = ${targetId}::bigint order by day`;
+}
+
+/** Everything that bids on exactly this text anywhere in the account, with its sums. */
+export async function elsewhere(
+  sql: Database,
+  accountId: number,
+  term: string,
+): Promise<
+  {
+    target_id: string;
+    ad_group_id: string;
+    ad_group: string;
+    match_type: string | null;
+    kind: string;
+    bid: number | null;
+    status: string;
+  }[]
+> {
+  return sql`
+    select t.target_id::text, t.ad_group_id::text, g.name as ad_group, t.match_type, t.kind, t.bid, t.status
+    from target t join ad_group g using (account_id, ad_group_id)
+    where t.account_id = ${accountId} and lower(t.expression) = lower(${term}) and t.status <> 'archived'
+    order by t.status, t.target_id limit 20`;
+}

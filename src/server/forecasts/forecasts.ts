@@ -1,0 +1,204 @@
+import {
+  lastForecasts,
+  scoreForecast,
+  wideningOf,
+  type Score,
+  type WeekSums,
+} from '../../core/effect/forecast.ts';
+import { trendOf } from '../../core/effect/response.ts';
+import { addDays, daysBetween, type Day, type Window } from '../../core/metrics/days.ts';
+import { dayWeights } from '../../core/metrics/weights.ts';
+import type { Check } from '../../core/evidence/check.ts';
+import type { Model } from '../../core/effect/model.ts';
+import { getAccount, settling } from '../account/account.ts';
+import { db, type Database } from '../db/connection.ts';
+import { blockedSums } from '../facts/blocked.queries.ts';
+import { modelDays } from '../account/model.queries.ts';
+import {
+  forecastRows,
+  keepForecasts,
+  sentLines,
+  sumsOfLines,
+  untouchedClicks,
+  type ForecastRow,
+  type LineSpan,
+  type SentLine,
+} from './queries.ts';
+
+/** Forecasts that score themselves: what sent lines were said to do against what came (guide, section 11). */
+
+/** Lines sent longer ago have their score. */
+const scoredWithin = 90;
+/** Most weeks on either side of a change. */
+const mostWeeks = 4;
+
+export const kinds = ['raise', 'cut', 'negative', 'harvest'] as const;
+export type ForecastKind = (typeof kinds)[number];
+
+const kindOf = ({ entity, action, old_value, new_value }: SentLine): ForecastKind => {
+  if (entity === 'negative') return 'negative';
+  if (action === 'create') return 'harvest';
+  return Number(new_value) > Number(old_value) ? 'raise' : 'cut';
+};
+
+/** Whole settled weeks since a line was sent in which nothing else changed what it touched, at most four. */
+function weeksOf({ sent_on, changed_again }: SentLine, settledTo: Day): number {
+  const last = changed_again !== null && changed_again <= settledTo ? changed_again : settledTo;
+  return Math.min(mostWeeks, Math.floor(daysBetween(sent_on, last) / 7));
+}
+
+/** How far past forecasts missed: the factor on the intervals of new ones. */
+export const wideningNow = async (sql: Database, accountId: number): Promise<number> =>
+  wideningOf(await forecastRows(sql, accountId, lastForecasts));
+
+/** Scores every forecast that has more whole settled weeks behind it than when it was scored last. */
+export async function scoreForecasts(sql: Database, accountId: number): Promise<void> {
+  const account = await getAccount(sql, accountId);
+  const { settledTo } = await settling(sql, account);
+  if (account.today === null || settledTo === null) return;
+  const due = (await sentLines(sql, accountId, addDays(account.today, -scoredWithin)))
+    .map((line) => ({ line, weeks: weeksOf(line, settledTo) }))
+    .filter(({ line, weeks }) => weeks >= 1 && weeks > (line.weeks ?? 0));
+  if (due.length === 0) return;
+  const spans = (side: 'before' | 'after'): LineSpan[] =>
+    due.map(({ line, weeks }) => ({ line_id: line.line_id, ...sideOf(line.sent_on, weeks)[side] }));
+  const sums = async (side: 'before' | 'after') =>
+    new Map((await sumsOfLines(sql, accountId, spans(side))).map((row) => [row.line_id, row]));
+  const [before, after] = [await sums('before'), await sums('after')];
+  const widening = await wideningNow(sql, accountId);
+  const trends = new Map<string, number>();
+  const blocked = new Map<string, Map<string, number>>();
+  const rows: ForecastRow[] = [];
+  for (const { line, weeks } of due) {
+    const sides = sideOf(line.sent_on, weeks);
+    const key = `${line.sent_on}|${weeks}`;
+    if (!trends.has(key)) {
+      trends.set(key, await trendBetween(sql, accountId, sides));
+      blocked.set(key, await blockedClicks(sql, accountId, sides.before));
+    }
+    const was = before.get(line.line_id) ?? nothing;
+    const lost =
+      line.entity === 'target' && line.action === 'update'
+        ? (blocked.get(key)!.get(line.object_id ?? '') ?? 0)
+        : 0;
+    const score = scoreForecast(line.effect, was, after.get(line.line_id) ?? nothing, weeks, {
+      trend: trends.get(key)!,
+      kept: was.clicks > 0 ? Math.max(0, 1 - lost / was.clicks) : 1,
+      widening,
+    });
+    const { from, to } = sides.after;
+    rows.push({
+      line_id: line.line_id,
+      kind: kindOf(line),
+      from_day: from,
+      to_day: to,
+      weeks,
+      ...score,
+      scored_on: account.today,
+    });
+  }
+  await keepForecasts(sql, accountId, rows);
+}
+
+const nothing: WeekSums = { clicks: 0, spend: 0, orders: 0, sales: 0 };
+
+/** Whole weeks on both sides of a day that belongs to neither. */
+const sideOf = (sentOn: Day, weeks: number) => ({
+  before: { from: addDays(sentOn, -7 * weeks), to: addDays(sentOn, -1) },
+  after: { from: addDays(sentOn, 1), to: addDays(sentOn, 7 * weeks) },
+});
+
+/** Clicks by target of terms that a negative keeps from it by now, in the weeks before. */
+async function blockedClicks(sql: Database, accountId: number, days: Window): Promise<Map<string, number>> {
+  const whole = dayWeights(days, days, days.to, [1]);
+  const rows = await blockedSums(sql, accountId, whole, [], [], days.to);
+  return new Map(rows.map(({ targetId, clicks }) => [targetId, clicks]));
+}
+
+async function trendBetween(
+  sql: Database,
+  accountId: number,
+  sides: ReturnType<typeof sideOf>,
+): Promise<number> {
+  const { before, after } = await untouchedClicks(sql, accountId, sides.before, sides.after);
+  return trendOf(before, after);
+}
+
+/** What forecasts of one kind came to, per week: sums of what was said and what was seen. */
+export interface KindOfForecast {
+  kind: ForecastKind;
+  count: number;
+  said: WeekSums;
+  seen: WeekSums;
+  /** Standard deviation of the sum of seen - said sales. */
+  spread: number;
+  inside: number;
+}
+
+export interface ForecastLedger {
+  count: number;
+  inside: number;
+  widening: number;
+  kinds: KindOfForecast[];
+  /** The last 200, oldest first. */
+  points: (Score & {
+    lineId: number;
+    sheetId: number;
+    kind: string;
+    expression: string | null;
+    weeks: number;
+    toDay: Day;
+  })[];
+  checks: (Check & { day: Day; drift: number; words: Model['words'] })[];
+}
+
+/** The forecast ledger: said against seen, by kind, and how the model did out of sample week by week. */
+export async function forecastLedger(accountId: number): Promise<ForecastLedger> {
+  const rows = await forecastRows(db(), accountId, lastForecasts);
+  const models = (await modelDays(db(), accountId)) as unknown as { day: Day; body: Model }[];
+  return {
+    count: rows.length,
+    inside: rows.filter(({ inside }) => inside).length,
+    widening: wideningOf(rows),
+    kinds: kinds.map((kind) => summed(kind, rows)).filter(({ count }) => count > 0),
+    points: rows.map(
+      ({ line_id, sheet_id, kind, expression, weeks, to_day, said, seen, spread, inside }) => ({
+        lineId: line_id,
+        sheetId: sheet_id,
+        kind,
+        expression,
+        weeks,
+        toDay: to_day,
+        said,
+        seen,
+        spread,
+        inside,
+      }),
+    ),
+    checks: models.flatMap(({ day, body }) =>
+      body.check ? [{ ...body.check, day, drift: body.drift, words: body.words }] : [],
+    ),
+  };
+}
+
+function summed(kind: ForecastKind, rows: readonly ForecastRow[]): KindOfForecast {
+  const own = rows.filter((row) => row.kind === kind);
+  const add = (side: 'said' | 'seen') =>
+    own.reduce<WeekSums>(
+      (sum, row) => ({
+        clicks: sum.clicks + row[side].clicks,
+        spend: sum.spend + row[side].spend,
+        orders: sum.orders + row[side].orders,
+        sales: sum.sales + row[side].sales,
+      }),
+      nothing,
+    );
+  return {
+    kind,
+    count: own.length,
+    said: add('said'),
+    seen: add('seen'),
+    spread: Math.sqrt(own.reduce((sum, { spread }) => sum + spread.sales ** 2, 0)),
+    inside: own.filter(({ inside }) => inside).length,
+  };
+}

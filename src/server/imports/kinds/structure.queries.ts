@@ -1,0 +1,255 @@
+import type { Transaction } from '../../db/connection.ts';
+import { checkStructure } from './checks.ts';
+import { inBatches, noDays, type Loader } from './loader.ts';
+import { makeStaged, stageRows } from './staging.ts';
+
+/** SQL that brings a structure file or answer into the account. */
+
+const staged = {
+  entity: 'text',
+  campaign_id: 'text',
+  campaign: 'text',
+  ad_group_id: 'text',
+  ad_group: 'text',
+  target_id: 'text',
+  negative_id: 'text',
+  status: 'text',
+  kind: 'text',
+  daily_budget: 'bigint',
+  strategy: 'text',
+  start_date: 'date',
+  end_date: 'date',
+  placement: 'text',
+  modifier: 'double precision',
+  default_bid: 'bigint',
+  sku: 'text',
+  target_kind: 'text',
+  match_type: 'text',
+  expression: 'text',
+  bid: 'bigint',
+  scope: 'text',
+  budget_group_id: 'text',
+  budget_group: 'text',
+};
+
+/** Takes the rows of a structure; what changed is a change on the day `asOf`, by default the account's today. */
+export async function openStructure(
+  tx: Transaction,
+  accountId: number,
+  asOf: string | null,
+  whole: boolean,
+): Promise<Loader> {
+  await makeStaged(tx, 'staged_structure', staged);
+  return inBatches(
+    checkStructure,
+    (rows) => stageRows(tx, 'staged_structure', staged, rows),
+    async () => {
+      const [account] = await tx<{ today: string | null }[]>`
+        select today from account where account_id = ${accountId}`;
+      const day = asOf ?? account?.today ?? new Date().toISOString().slice(0, 10);
+      await mergeStructure(tx, accountId, day, whole);
+      return noDays;
+    },
+  );
+}
+
+/**
+ * Merges the staged structure; `whole` archives what is not in it. A bid that differs from the one known is a
+ * change on `day`. Objects are met by id, else by the path of names; `ckey` and `gkey` hold whichever it is.
+ */
+async function mergeStructure(
+  tx: Transaction,
+  accountId: number,
+  day: string,
+  whole: boolean,
+): Promise<void> {
+  await tx`
+    create temporary table keyed on commit drop as
+    select *, coalesce('#' || campaign_id, campaign) as ckey,
+      coalesce('#' || ad_group_id, campaign || chr(31) || ad_group) as gkey
+    from staged_structure`;
+  await tx`analyze keyed`;
+  await tx`
+    insert into budget_group
+    select ${accountId}, budget_group_id, coalesce(min(budget_group), budget_group_id), min(daily_budget) from keyed
+    where entity = 'budget_group' and budget_group_id is not null group by budget_group_id
+    on conflict (account_id, ext_id) do update
+      set name = excluded.name, daily_budget = coalesce(excluded.daily_budget, budget_group.daily_budget)`;
+  await mergeCampaigns(tx, accountId);
+  await mergeAdGroups(tx, accountId);
+  await mergeTargets(tx, accountId, day);
+  await mergeNegatives(tx, accountId);
+  if (whole) await archiveMissing(tx, accountId);
+}
+
+async function mergeCampaigns(tx: Transaction, accountId: number): Promise<void> {
+  // Objects known by name only learn their ids, so that a renamed object keeps its history from here on.
+  await tx`
+    update campaign c set ext_id = s.campaign_id from keyed s
+    where s.entity = 'campaign' and c.account_id = ${accountId} and c.ext_id is null
+      and c.name = s.campaign and s.campaign_id is not null
+      and not exists (select 1 from campaign x where x.account_id = ${accountId} and x.ext_id = s.campaign_id)`;
+  await tx`
+    insert into campaign (account_id, ext_id, name)
+    select ${accountId}, campaign_id, min(campaign) from keyed s
+    where campaign_id is not null and campaign is not null
+      and not exists (select 1 from campaign c where c.account_id = ${accountId} and c.ext_id = s.campaign_id)
+    group by campaign_id`;
+  await tx`
+    insert into campaign (account_id, name)
+    select distinct ${accountId}::bigint, campaign from keyed s
+    where campaign_id is null and campaign is not null
+      and not exists (select 1 from campaign c where c.account_id = ${accountId} and c.name = s.campaign)`;
+  await tx`
+    create temporary table parent on commit drop as
+    select '#' || ext_id as ckey, campaign_id as id from campaign where account_id = ${accountId} and ext_id is not null
+    union all
+    select name, min(campaign_id) from campaign where account_id = ${accountId} group by name`;
+  await tx`analyze parent`;
+  await tx`
+    update campaign c set name = coalesce(s.campaign, c.name), kind = coalesce(s.kind, c.kind),
+      daily_budget = coalesce(s.daily_budget, c.daily_budget), strategy = coalesce(s.strategy, c.strategy),
+      start_date = coalesce(s.start_date, c.start_date), end_date = s.end_date,
+      status = coalesce(s.status, c.status), budget_group = s.budget_group_id
+    from keyed s join parent p using (ckey)
+    where s.entity = 'campaign' and c.account_id = ${accountId} and c.campaign_id = p.id`;
+  await tx`
+    insert into placement_modifier
+    select ${accountId}, p.id, s.placement, max(coalesce(s.modifier, 0))
+    from keyed s join parent p using (ckey)
+    where s.entity = 'placement_modifier' and s.placement is not null
+    group by p.id, s.placement
+    on conflict (account_id, campaign_id, placement) do update set modifier = excluded.modifier`;
+}
+
+async function mergeAdGroups(tx: Transaction, accountId: number): Promise<void> {
+  await tx`
+    update ad_group g set ext_id = s.ad_group_id from keyed s join parent p using (ckey)
+    where s.entity = 'ad_group' and g.account_id = ${accountId} and g.ext_id is null and g.campaign_id = p.id
+      and g.name = s.ad_group and s.ad_group_id is not null
+      and not exists (select 1 from ad_group x where x.account_id = ${accountId} and x.ext_id = s.ad_group_id)`;
+  await tx`
+    insert into ad_group (account_id, campaign_id, ext_id, name)
+    select ${accountId}, min(p.id), s.ad_group_id, min(s.ad_group) from keyed s join parent p using (ckey)
+    where s.ad_group_id is not null and s.ad_group is not null
+      and not exists (select 1 from ad_group g where g.account_id = ${accountId} and g.ext_id = s.ad_group_id)
+    group by s.ad_group_id`;
+  await tx`
+    insert into ad_group (account_id, campaign_id, name)
+    select distinct ${accountId}::bigint, p.id, s.ad_group from keyed s join parent p using (ckey)
+    where s.ad_group_id is null and s.ad_group is not null
+      and not exists (select 1 from ad_group g where g.account_id = ${accountId} and g.campaign_id = p.id
+        and g.name = s.ad_group)`;
+  await tx`
+    create temporary table place on commit drop as
+    select '#' || ext_id as gkey, ad_group_id as id, campaign_id from ad_group
+    where account_id = ${accountId} and ext_id is not null
+    union all
+    select c.name || chr(31) || g.name, min(g.ad_group_id), min(g.campaign_id)
+    from ad_group g join campaign c using (account_id, campaign_id) where account_id = ${accountId} group by 1`;
+  await tx`analyze place`;
+  await tx`
+    update ad_group g set name = coalesce(s.ad_group, g.name), status = coalesce(s.status, g.status),
+      default_bid = coalesce(s.default_bid, g.default_bid)
+    from keyed s join place p using (gkey)
+    where s.entity = 'ad_group' and g.account_id = ${accountId} and g.ad_group_id = p.id`;
+  await tx`
+    insert into product_ad
+    select ${accountId}, p.id, s.sku, min(coalesce(s.status, 'enabled'))
+    from keyed s join place p using (gkey)
+    where s.entity = 'product_ad' and s.sku is not null group by p.id, s.sku
+    on conflict (account_id, ad_group_id, sku) do update set status = excluded.status`;
+}
+
+async function mergeTargets(tx: Transaction, accountId: number, day: string): Promise<void> {
+  await tx`
+    create temporary table staged_keyword on commit drop as
+    select s.target_id as ext, coalesce(s.target_kind, 'keyword') as kind, s.match_type,
+      coalesce(s.match_type, '') as match_key, s.expression, s.bid, s.status, p.id as parent_id
+    from keyed s join place p using (gkey) where s.entity = 'target' and s.expression is not null`;
+  await tx`create index on staged_keyword (ext)`;
+  await tx`analyze staged_keyword`;
+  await tx`
+    update target t set ext_id = s.ext from staged_keyword s
+    where t.account_id = ${accountId} and t.ext_id is null and s.ext is not null and t.ad_group_id = s.parent_id
+      and t.expression = s.expression and coalesce(t.match_type, '') = s.match_key
+      and not exists (select 1 from target x where x.account_id = ${accountId} and x.ext_id = s.ext)`;
+  await tx`
+    create temporary table met on commit drop as
+    select t.target_id, s.bid, s.status, s.expression, t.bid as before, s.ext, s.parent_id, s.match_key
+    from staged_keyword s join target t on t.account_id = ${accountId} and t.ext_id = s.ext
+    union all
+    select t.target_id, s.bid, s.status, s.expression, t.bid, s.ext, s.parent_id, s.match_key
+    from staged_keyword s join target t on t.account_id = ${accountId} and t.ad_group_id = s.parent_id
+      and t.expression = s.expression and coalesce(t.match_type, '') = s.match_key
+    where s.ext is null`;
+  await tx`
+    insert into target_bid
+    select ${accountId}, target_id, ${day}, max(bid) from met
+    where bid is not null and before is distinct from bid group by target_id
+    on conflict (account_id, target_id, day) do update set bid = excluded.bid`;
+  await tx`
+    update target t set bid = coalesce(m.bid, t.bid), status = coalesce(m.status, t.status),
+      expression = m.expression,
+      bid_changed_on = case when m.before is not null and m.bid <> m.before then ${day}::date
+        else t.bid_changed_on end
+    from met m where t.account_id = ${accountId} and t.target_id = m.target_id`;
+  await tx`
+    with made as (
+      insert into target (account_id, ad_group_id, ext_id, kind, match_type, expression, bid, status)
+      select ${accountId}, s.parent_id, s.ext, s.kind, s.match_type, s.expression, s.bid,
+        coalesce(s.status, 'enabled')
+      from staged_keyword s
+      where s.ext is not null
+          and not exists (select 1 from target t where t.account_id = ${accountId} and t.ext_id = s.ext)
+        or s.ext is null and not exists (select 1 from met m where m.ext is null and m.parent_id = s.parent_id
+          and m.expression = s.expression and m.match_key = s.match_key)
+      returning target_id, bid)
+    -- A bid seen first was there before the day: what is changed on this very day must not take its place.
+    insert into target_bid select ${accountId}, target_id, ${day}::date - 1, bid from made where bid is not null
+    on conflict do nothing`;
+}
+
+async function mergeNegatives(tx: Transaction, accountId: number): Promise<void> {
+  await tx`
+    create temporary table staged_negative on commit drop as
+    select s.negative_id as ext, s.match_type, s.expression, s.status, p.id as campaign_id, g.id as ad_group_id,
+      p.id || ':' || coalesce(g.id::text, '') || ':' || s.match_type || ':' || s.expression as path
+    from keyed s join parent p using (ckey) left join place g on s.ad_group is not null and g.gkey = s.gkey
+    where s.entity = 'negative' and s.expression is not null and s.match_type is not null`;
+  await tx`
+    create temporary table known_negative on commit drop as
+    select negative_id, ext_id,
+      campaign_id || ':' || coalesce(ad_group_id::text, '') || ':' || match_type || ':' || expression as path
+    from negative where account_id = ${accountId}`;
+  await tx`analyze staged_negative, known_negative`;
+  await tx`
+    update negative n set status = coalesce(s.status, n.status)
+    from staged_negative s where n.account_id = ${accountId} and n.ext_id = s.ext`;
+  await tx`
+    update negative n set status = coalesce(s.status, n.status), ext_id = coalesce(n.ext_id, s.ext)
+    from staged_negative s join known_negative k using (path)
+    where n.account_id = ${accountId} and n.negative_id = k.negative_id and (k.ext_id is null or s.ext is null)
+      and not exists (select 1 from negative x where x.account_id = ${accountId} and x.ext_id = s.ext)`;
+  await tx`
+    insert into negative (account_id, campaign_id, ad_group_id, ext_id, match_type, expression, status)
+    select distinct on (coalesce('#' || s.ext, s.path)) ${accountId}::bigint, s.campaign_id, s.ad_group_id, s.ext,
+      s.match_type, s.expression, coalesce(s.status, 'enabled')
+    from staged_negative s
+    where s.ext is not null
+        and not exists (select 1 from negative n where n.account_id = ${accountId} and n.ext_id = s.ext)
+      or s.ext is null and not exists (select 1 from known_negative k where k.path = s.path)`;
+}
+
+async function archiveMissing(tx: Transaction, accountId: number): Promise<void> {
+  await tx`
+    update target t set status = 'archived' where t.account_id = ${accountId} and t.status <> 'archived'
+      and t.ext_id is not null and not exists (select 1 from staged_structure s where s.target_id = t.ext_id)`;
+  await tx`
+    update negative n set status = 'archived' where n.account_id = ${accountId} and n.status <> 'archived'
+      and n.ext_id is not null and not exists (select 1 from staged_structure s where s.negative_id = n.ext_id)`;
+  await tx`
+    update campaign c set status = 'archived' where c.account_id = ${accountId} and c.status <> 'archived'
+      and c.ext_id is not null
+      and not exists (select 1 from staged_structure s where s.campaign_id = c.ext_id and s.entity = 'campaign')`;
+}

@@ -1,0 +1,205 @@
+import { savedLanes } from '../account/lanes.queries.ts';
+import { settledWindow } from '../account/window.ts';
+import { limitsOf } from '../account/limits.ts';
+import { goalRows, thetaRows, type GoalRow } from '../goals/queries.ts';
+import { termRows } from '../../core/round/rows.ts';
+import type { Goal } from '../../core/goals/goals.ts';
+import { paidPerBid, startFactor, thetaAt } from '../../core/goals/theta.ts';
+import { runningOn } from '../../core/account/running.ts';
+import { windowDays, windowEnding, type Day, type Window } from '../../core/metrics/days.ts';
+import { significant, percent } from '../../core/metrics/format.ts';
+import { evidenceDays } from '../../core/metrics/weights.ts';
+import { type Model } from '../../core/effect/model.ts';
+import {
+  adGroupInfos,
+  productInfos,
+  targetRows,
+  type AdGroupInfo,
+  type TargetRow,
+} from '../../core/account/rows.ts';
+import type { TargetsInput, TermsInput } from '../../core/round/types.ts';
+import { mostLaneDays, type Lane } from '../../core/lanes/lanes.ts';
+import { settling, type Settling } from '../account/account.ts';
+import { accountById, type Account } from '../account/queries.ts';
+import type { Database } from '../db/connection.ts';
+import { LoadedAccount } from '../memory/load.ts';
+import type { LaneSpan } from '../memory/present.ts';
+import { wideningNow } from '../forecasts/forecasts.ts';
+import { wordEffectsOf, modelOf } from '../account/model.queries.ts';
+
+/** First days that lanes of each ad group count from; null when all of them count over all days of evidence. */
+function laneSpans(lanes: readonly Lane[] | null, evidence: Window): LaneSpan[] | null {
+  if (!lanes?.some(({ days }) => days < mostLaneDays)) return null;
+  const spans = new Map<string, LaneSpan>();
+  for (const { source, kind, days } of lanes) {
+    const { from } = windowEnding(evidence.to, days);
+    const span = spans.get(source) ?? { ad_group_id: source, keyword: evidence.from, item: evidence.from };
+    spans.set(source, { ...span, [kind]: from });
+  }
+  return [...spans.values()];
+}
+
+export interface Loaded {
+  account: Account;
+  today: Day;
+  settling: Settling;
+  settled: Window;
+  input: TargetsInput;
+  model: Model;
+  /** Null when none were asked for. */
+  terms: TermsInput | null;
+}
+
+/**
+ * What judging needs, out of the account in memory; null while the account has no settled figures in the window.
+ * `memory`: the account as it was opened before; left out, it is opened.
+ */
+export async function loadJudgeInput(
+  sql: Database,
+  accountId: number,
+  window: Window,
+  withTerms: boolean,
+  memory?: LoadedAccount,
+): Promise<Loaded | null> {
+  const account = await accountById(sql, accountId);
+  if (!account || account.today === null) return null;
+  const opened = memory ?? (await LoadedAccount.open(sql, accountId));
+  if (!opened) return null;
+  const { today, objects } = opened;
+  const settled = await settling(sql, account);
+  const judged = settledWindow(window, settled.settledTo);
+  if (!judged) return null;
+  const { guards, ...limits } = limitsOf(account);
+  const model = await modelOf(sql, accountId);
+  const lanes = await savedLanes(sql, accountId);
+  const runs = runningOn(objects, today);
+  const infos = adGroupInfos(objects, runs, await opened.modifiers(judged));
+  const adGroups = new Map(infos.map((info) => [info.adGroupId, info]));
+  const frame = await opened.frame(judged, null);
+  const targets = targetRows(objects, runs, {
+    sums: frame.targets,
+    highestCpc: frame.highestCpc,
+    evidence: (await opened.evidenceFor(judged, null)).targets,
+    present: await opened.present(model.response, judged),
+    fresh: await opened.fresh(guards.cooldownDays),
+  });
+  const evidence = windowEnding(judged.to, evidenceDays);
+  const input: TargetsInput = {
+    today,
+    window: judged,
+    evidence,
+    settledDays: windowDays(judged),
+    adGroups,
+    products: productInfos(objects),
+    targets,
+    negatives: objects.negatives
+      .filter(({ status }) => status === 'enabled')
+      .map(({ id, campaign, adGroup, matchType, expression }) => ({
+        id,
+        campaignId: objects.campaigns[campaign]!.id,
+        adGroupId: adGroup === null ? null : objects.adGroups[adGroup]!.id,
+        matchType,
+        expression,
+      })),
+    lanes,
+    goals: await goalsWithTheta(sql, accountId, adGroups, targets),
+    guards,
+    limits,
+    response: model.response,
+    responses: new Map(Object.entries(model.responses)),
+    drift: model.drift,
+    kappa: model.check?.kappaCounts ? model.check.kappa : 1,
+    widening: await wideningNow(sql, accountId),
+    words: await wordEffectsOf(sql, accountId),
+  };
+  const terms = withTerms ? await termsOf(opened, judged, laneSpans(lanes, evidence)) : null;
+  return { account, today, settling: settled, settled: judged, input, model, terms };
+}
+
+async function termsOf(
+  memory: LoadedAccount,
+  window: Window,
+  spans: readonly LaneSpan[] | null,
+): Promise<TermsInput> {
+  const frame = await memory.frame(window, 'pairs');
+  const { pairs } = await memory.evidenceFor(window, 'pairs');
+  return termRows(memory.objects, memory.pairs!, {
+    sums: frame.pairs!,
+    highestCpc: frame.pairsHighestCpc,
+    evidence: pairs!,
+    lanes: spans && (await memory.laneCounts(window, spans)),
+  });
+}
+
+const inScope = (goal: GoalRow, all: GoalRow[], adGroup: AdGroupInfo): boolean => {
+  const has = (scope: string, key: string | null) =>
+    all.some((one) => one.scope === scope && one.key === key);
+  if (goal.scope === 'campaign') return goal.key === adGroup.campaignId;
+  if (has('campaign', adGroup.campaignId)) return false;
+  if (goal.scope === 'product') return goal.key === adGroup.sku;
+  return !has('product', adGroup.sku);
+};
+
+/** The targets that one goal rules: those that no narrower goal claims. */
+export function targetsInScope(
+  goal: GoalRow,
+  all: GoalRow[],
+  adGroups: ReadonlyMap<string, AdGroupInfo>,
+  targets: readonly TargetRow[],
+): TargetRow[] {
+  return targets.filter((target) => {
+    const adGroup = adGroups.get(target.adGroupId);
+    return adGroup !== undefined && inScope(goal, all, adGroup);
+  });
+}
+
+/**
+ * Theta at the start of a scope, and the sentence that says why. Kept as it is, and held at 1 where it is used: a goal
+ * moved down again starts from what it would have been.
+ */
+export function startOf(
+  goal: GoalRow,
+  all: GoalRow[],
+  adGroups: ReadonlyMap<string, AdGroupInfo>,
+  targets: readonly TargetRow[],
+): { theta: number; reason: string } {
+  let spend = 0;
+  let bids = 0;
+  for (const { bid, present, adGroupId } of targetsInScope(goal, all, adGroups, targets)) {
+    if (bid === null) continue;
+    spend += present.spend;
+    bids += present.priced * bid * adGroups.get(adGroupId)!.modifier;
+  }
+  const rho = paidPerBid(spend, bids);
+  return {
+    theta: (startFactor * goal.target_acos) / rho,
+    reason: `Start: ${startFactor} × ${percent(goal.target_acos)} ÷ ${significant(rho)} paid per bid.`,
+  };
+}
+
+/** Goals with the theta steered for them. A scope without one has what it would start with; looking keeps nothing. */
+async function goalsWithTheta(
+  sql: Database,
+  accountId: number,
+  adGroups: ReadonlyMap<string, AdGroupInfo>,
+  targets: readonly TargetRow[],
+): Promise<Goal[]> {
+  const rows = await goalRows(sql, accountId);
+  const thetas = new Map((await thetaRows(sql, accountId)).map((row) => [`${row.scope}:${row.key}`, row]));
+  const goals = rows.map((row): Goal => {
+    const known = thetas.get(`${row.scope}:${row.key}`) ?? {
+      theta: startOf(row, rows, adGroups, targets).theta,
+      target_acos: row.target_acos,
+    };
+    return {
+      scope: row.scope,
+      key: row.key,
+      targetAcos: row.target_acos,
+      bidFloor: row.bid_floor,
+      bidCeiling: row.bid_ceiling,
+      stance: row.stance,
+      theta: thetaAt(known, row.target_acos, row.above_one).theta,
+    };
+  });
+  return goals.sort((a) => (a.scope === 'account' ? -1 : 1));
+}

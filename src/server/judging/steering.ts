@@ -1,0 +1,124 @@
+import { goalRows, insertTheta, thetaRows } from '../goals/queries.ts';
+import { paidPerBidByCampaign, usualPaidPerBid } from '../../core/evidence/present-cpc.ts';
+import { addToScope, noSums, steerTheta, thetaAt, type Steered } from '../../core/goals/theta.ts';
+import { revenue } from '../../core/evidence/verdict.ts';
+import { addDays, daysBetween, windowEnding } from '../../core/metrics/days.ts';
+import { percent, significant } from '../../core/metrics/format.ts';
+import { Pool } from '../../core/evidence/pooling.ts';
+import { beliefOf } from '../../core/round/targets.ts';
+import type { TargetsInput } from '../../core/round/types.ts';
+import { accountById, touchGoals } from '../account/queries.ts';
+import type { Database } from '../db/connection.ts';
+import type { LoadedAccount } from '../memory/load.ts';
+import { loadJudgeInput, startOf, targetsInScope } from './input.ts';
+import { clicksSince } from '../account/model.queries.ts';
+
+/** Expected sales per click of every target, micros: the same belief that its bid is judged by. */
+function revenuePerClick(input: TargetsInput): Map<string, number> {
+  const pool = new Pool(input.products, input.drift);
+  for (const row of input.targets) {
+    const adGroup = input.adGroups.get(row.adGroupId);
+    if (adGroup) pool.add(adGroup, row);
+  }
+  const rhos = paidPerBidByCampaign(input.targets, input.adGroups);
+  return new Map(
+    input.targets.map((row) => {
+      const adGroup = input.adGroups.get(row.adGroupId);
+      if (!adGroup) return [row.targetId, 0];
+      const rho = rhos.get(adGroup.campaignId) ?? usualPaidPerBid;
+      return [row.targetId, revenue(beliefOf(row, pool.of(adGroup), adGroup.modifier, rho))];
+    }),
+  );
+}
+
+/** What a round of steering came to, in words. */
+function reasonOf(
+  { theta, outcome, expectedAcos, inForce }: Steered,
+  before: number,
+  targetAcos: number,
+): string {
+  const runs = `It runs at ${percent(expectedAcos)} against ${percent(targetAcos)}`;
+  switch (outcome) {
+    case 'steered':
+      return `${runs}: a bid may now be ${significant(theta)} of its revenue per click instead of ${significant(before)}.`;
+    case 'not in force':
+      if (expectedAcos! > targetAcos)
+        return `${runs} by bids that stand far above ${significant(before)} of their revenue per click: it need not fall, their cuts need to be sent.`;
+      return `${runs}, and bids stand at ${significant(inForce!)} of their revenue per click, not yet at ${significant(before)}: it rises once more of them are sent.`;
+    case 'wants confirmation':
+      return `${runs}: a bid would go above its own revenue per click. That wants your confirmation once, in Goals; until then it stays at ${significant(theta)}.`;
+    case 'too little':
+      return `Too little since the last round: it stays at ${significant(theta)}.`;
+  }
+}
+
+/**
+ * One round of steering for every scope whose last one is at least 7 days old, and the start for those that have none
+ * (guide, section 6.3). Called after figures came in, never by a look.
+ */
+export async function steerThetas(sql: Database, accountId: number, memory?: LoadedAccount): Promise<void> {
+  const account = await accountById(sql, accountId);
+  if (!account?.today) return;
+  const { today } = account;
+  const goals = await goalRows(sql, accountId);
+  const known = new Map((await thetaRows(sql, accountId)).map((row) => [`${row.scope}:${row.key}`, row]));
+  const due = goals.filter(({ scope, key }) => {
+    const last = known.get(`${scope}:${key}`);
+    return !last || daysBetween(last.day, today) >= 7;
+  });
+  if (due.length === 0) return;
+  const loaded = await loadJudgeInput(sql, accountId, windowEnding(today, 60), false, memory);
+  if (!loaded) return;
+  const { adGroups, targets } = loaded.input;
+  const rpc = revenuePerClick(loaded.input);
+  let steered = false;
+  for (const goal of due) {
+    const { scope, key, target_acos } = goal;
+    const last = known.get(`${scope}:${key}`);
+    const row = { scope, key, day: today, target_acos };
+    if (!last) {
+      const start = startOf(goal, goals, adGroups, targets);
+      await insertTheta(sql, accountId, {
+        ...row,
+        ...start,
+        expected_acos: null,
+        in_force: null,
+        outcome: 'start',
+      });
+      steered = true;
+      continue;
+    }
+    const modifiers = new Map(
+      targetsInScope(goal, goals, adGroups, targets).map(({ targetId, adGroupId }) => [
+        targetId,
+        adGroups.get(adGroupId)!.modifier,
+      ]),
+    );
+    const since = noSums(daysBetween(last.day, today));
+    const before = thetaAt(last, target_acos, goal.above_one).theta;
+    for (const { targetId, clicks, spend, bids } of await clicksSince(
+      sql,
+      accountId,
+      addDays(last.day, 1),
+      today,
+    )) {
+      const modifier = modifiers.get(targetId);
+      if (modifier === undefined) continue;
+      const expectedSales = clicks * (rpc.get(targetId) ?? 0);
+      addToScope(since, before, { clicks, spend, bids: bids * modifier, expectedSales });
+    }
+    const result = steerTheta(before, target_acos, since, goal.above_one);
+    // Days that told too little go on to count in the next round.
+    if (result.outcome === 'too little') continue;
+    await insertTheta(sql, accountId, {
+      ...row,
+      theta: result.theta,
+      reason: reasonOf(result, before, target_acos),
+      expected_acos: result.expectedAcos,
+      in_force: result.inForce,
+      outcome: result.outcome,
+    });
+    steered = true;
+  }
+  if (steered) await touchGoals(sql, accountId);
+}

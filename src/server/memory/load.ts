@@ -1,0 +1,493 @@
+import type { DaySum } from '../facts/season.queries.ts';
+import { LRUCache } from 'lru-cache';
+import { PairPlaces, Places } from '../../core/account/places.ts';
+import {
+  emptySums,
+  sumNames,
+  SumsColumns,
+  type EvidenceColumns,
+  type FrameSums,
+  type FreshColumns,
+  type Objects,
+  type Pairs,
+  type PresentColumns,
+} from '../../core/account/store.ts';
+import { windowEnding, type Day, type Window } from '../../core/metrics/days.ts';
+import { settling } from '../account/account.ts';
+import { accountById, productsOf } from '../account/queries.ts';
+import { marginOf } from '../account/account.ts';
+import type { Database } from '../db/connection.ts';
+import { blocksOf, type Block } from '../facts/blocks.ts';
+import type { Part } from '../facts/blocks.queries.ts';
+import { outOfStock, presentWeights, type OutOfStock } from '../facts/evidence-days.ts';
+import { summariesIn } from '../facts/summaries.queries.ts';
+import type { Response } from '../../core/effect/response.ts';
+import { dayWeights, evidenceDays } from '../../core/metrics/weights.ts';
+import { modifiersByCampaign, type LaneColumns } from '../../core/account/rows.ts';
+import { blockedSums, type BlockedSums } from '../facts/blocked.queries.ts';
+import { addWeighted, leaveOut, notePairs, raiseCpc, raiseCpcTo, Seen } from './day-loops.ts';
+import { readFresh, readLaneCounts, readPresent, type LaneSpan } from './present.ts';
+import {
+  adGroupRows,
+  budgetGroupRows,
+  campaignRows,
+  negativeRows,
+  placementEvidence,
+  placementRows,
+  placementSums,
+  targetObjects,
+  termTexts,
+  totalSales,
+  type SumsOf,
+} from './queries.ts';
+
+/** What is summed from blocks of days; placements are few and summed by Postgres. */
+type BlockSumsOf = Exclude<SumsOf, 'placements'>;
+const blockFact = { targets: 'target_day', pairs: 'term_day' } as const;
+
+/** Sums and evidence of windows, per account. */
+const mostWindowBytes = 512 * 1024 * 1024;
+
+/** The account in memory, made for one version of its figures; sums and terms come when they are first asked for. */
+export class LoadedAccount {
+  /** Place by id, -1 where there is none. */
+  private readonly targetAt: Places;
+  private readonly placementAt: Map<string, number>;
+  private readonly campaignAt: Map<string, number>;
+  private readonly skuAt: Map<string, number>;
+  /** What was read of windows; the longest unasked go when there is too much of it. */
+  private readonly windows = new LRUCache<string, Promise<unknown>>({ maxSize: mostWindowBytes });
+  private readingPairs: Promise<void> | null = null;
+  private pairAt: PairPlaces | null = null;
+  private loadedPairs: Pairs | null = null;
+
+  private constructor(
+    private readonly sql: Database,
+    private readonly accountId: number,
+    readonly today: Day,
+    readonly settledTo: Day | null,
+    private readonly curve: readonly number[],
+    readonly objects: Objects,
+  ) {
+    this.targetAt = new Places(objects.targets.map(({ id }) => Number(id)));
+    this.skuAt = new Map(objects.products.map(({ sku }, i) => [sku, i]));
+    this.campaignAt = new Map(objects.campaigns.map(({ id }, i) => [id, i]));
+    this.placementAt = new Map(
+      objects.placements.map(({ campaign, placement }, i) => [
+        `${objects.campaigns[campaign]!.id}\t${placement}`,
+        i,
+      ]),
+    );
+  }
+
+  /** Reads the objects; null while the account has no day. */
+  static async open(sql: Database, accountId: number): Promise<LoadedAccount | null> {
+    const account = await accountById(sql, accountId);
+    if (!account?.today) return null;
+    const [budgetGroups, campaigns, adGroups, targets, placements, negatives, products, settled] =
+      await Promise.all([
+        budgetGroupRows(sql, accountId),
+        campaignRows(sql, accountId),
+        adGroupRows(sql, accountId),
+        targetObjects(sql, accountId),
+        placementRows(sql, accountId),
+        negativeRows(sql, accountId),
+        productsOf(sql, accountId),
+        settling(sql, account),
+      ]);
+    const campaignAt = new Map(campaigns.map(({ id }, i) => [id, i]));
+    const adGroupAt = new Map(adGroups.map(({ id }, i) => [id, i]));
+    const objects: Objects = {
+      budgetGroups,
+      campaigns,
+      products: products.map((row) => ({
+        sku: row.sku,
+        title: row.title,
+        price: row.price,
+        margin: marginOf(row),
+        stock: row.stock,
+      })),
+      adGroups: adGroups.map(({ campaignId, ...row }) => ({ ...row, campaign: campaignAt.get(campaignId)! })),
+      targets: targets.map(({ adGroupId, ...row }) => ({ ...row, adGroup: adGroupAt.get(adGroupId)! })),
+      placements: placements.map(({ campaignId, ...row }) => ({
+        ...row,
+        campaign: campaignAt.get(campaignId)!,
+      })),
+      negatives: negatives.map(({ campaignId, adGroupId, ...row }) => ({
+        ...row,
+        campaign: campaignAt.get(campaignId)!,
+        adGroup: adGroupId === null ? null : (adGroupAt.get(adGroupId) ?? null),
+      })),
+    };
+    const { settledTo, curve } = settled;
+    const loaded = new LoadedAccount(sql, accountId, account.today, settledTo, curve, objects);
+    await loaded.noteSeen();
+    return loaded;
+  }
+
+  get pairs(): Pairs | null {
+    return this.loadedPairs;
+  }
+
+  /** One reading for one window; whoever asks meanwhile waits for the same. `rows` of so many numbers are kept. */
+  private once<T>(name: string, rows: number, numbers: number, read: () => Promise<T>): Promise<T> {
+    let pending = this.windows.get(name) as Promise<T> | undefined;
+    if (!pending) {
+      pending = read();
+      this.windows.set(name, pending, { size: 1 + Math.min(mostWindowBytes - 1, rows * numbers * 8) });
+      pending.catch(() => this.windows.delete(name));
+    }
+    return pending;
+  }
+
+  /** About how much memory the account takes beside its windows. */
+  get bytes(): number {
+    const { targets, adGroups, negatives } = this.objects;
+    const pairs = this.loadedPairs;
+    const ofObjects = (targets.length + adGroups.length + negatives.length) * 400;
+    return 1 + ofObjects + (pairs ? pairs.target.length * 48 + pairs.texts.length * 80 : 0);
+  }
+
+  private needPairs(): Promise<void> {
+    this.readingPairs ??= this.readPairs();
+    this.readingPairs.catch(() => (this.readingPairs = null));
+    return this.readingPairs;
+  }
+
+  private async readPairs(): Promise<void> {
+    const texts: string[] = [];
+    const termIds: number[] = [];
+    const read = termTexts(this.sql, this.accountId, (id, text) => {
+      termIds.push(id);
+      texts.push(text);
+    });
+    const places = new PairPlaces();
+    const seen = new Seen();
+    for await (const block of this.days('pairs', 'ids')) notePairs(block, this.targetAt, places, seen);
+    const ever = { from: '2000-01-01', to: this.today };
+    await summariesIn(this.sql, this.accountId, 'pairs', ever, ([target, term]) => {
+      const at = this.targetAt.at(Number(target));
+      if (at >= 0) places.add(at, Number(term));
+    });
+    await read;
+    const { left: target, right } = places.columns();
+    const termAt = new Places(termIds);
+    const term = right.map((id) => {
+      const at = termAt.at(id);
+      // A term that came while its text was read: the next version of the account knows it.
+      return at >= 0 ? at : texts.push('') - 1;
+    });
+    while (termIds.length < texts.length) termIds.push(0);
+    this.pairAt = places;
+    const [firstSeen, lastSeen] = seen.days(places.count);
+    this.loadedPairs = { target, term, texts, termIds, firstSeen, lastSeen };
+  }
+
+  /** Facts by day; of all days when no window is given. */
+  days(of: BlockSumsOf, part: Part, window: Window = { from: '2000-01-01', to: this.today }) {
+    return blocksOf(this.sql, this.accountId, blockFact[of], window, part);
+  }
+
+  /** Where the rows of a day belong. */
+  placesIn(of: BlockSumsOf, { rows, targetId, termId }: Block): Int32Array {
+    const places = new Int32Array(rows);
+    for (let row = 0; row < rows; row++) {
+      const target = this.targetAt.at(targetId[row]!);
+      places[row] = of === 'targets' || target < 0 ? target : this.pairAt!.find(target, termId[row]!);
+    }
+    return places;
+  }
+
+  /** Notes on every target the first and the last day on which it was seen. */
+  private async noteSeen(): Promise<void> {
+    const seen = new Seen();
+    for await (const block of this.days('targets', 'ids')) {
+      const now = seen.on(block.day);
+      for (const place of this.placesIn('targets', block)) if (place >= 0) seen.note(place, now);
+    }
+    const { targets } = this.objects;
+    const [first, last] = seen.days(targets.length);
+    targets.forEach((target, place) => {
+      target.firstSeen = first[place] ?? null;
+      target.lastSeen = last[place] ?? null;
+    });
+  }
+
+  /** Where a target, a campaign or a placement of one stands in its list, by its ids. */
+  placeOf(of: 'targets' | 'placements' | 'campaigns', ids: string[]): number | undefined {
+    if (of === 'campaigns') return this.campaignAt.get(ids[0]!);
+    if (of === 'placements') return this.placementAt.get(`${ids[0]}\t${ids[1]}`);
+    const place = this.targetAt.at(Number(ids[0]));
+    return place < 0 ? undefined : place;
+  }
+
+  /** Hands on the summaries that count within a window, with the places they belong to. */
+  async summaries(
+    of: SumsOf,
+    window: Window,
+    visit: (place: number, day: Day, figures: readonly number[]) => void,
+  ): Promise<void> {
+    await summariesIn(this.sql, this.accountId, of, window, (ids, day, figures) => {
+      const target = this.targetAt.at(Number(ids[0]));
+      const place =
+        of === 'pairs' ? this.pairAt!.find(target, Number(ids[1])) : (this.placeOf(of, ids) ?? -1);
+      if (place >= 0) visit(place, day, figures);
+    });
+  }
+
+  countOf(of: SumsOf): number {
+    return of === 'targets'
+      ? this.objects.targets.length
+      : of === 'placements'
+        ? this.objects.placements.length
+        : this.loadedPairs!.target.length;
+  }
+
+  /** Sums over a window, of targets always, of terms or placements when asked for. */
+  async frame(window: Window, also: SumsOf | null): Promise<FrameSums> {
+    const name = `${window.from}|${window.to}`;
+    const { targets: rows } = this.objects;
+    const sums = await this.once(`targets ${name}`, rows.length, sumNames.length + 1, async () => {
+      const highest = new Float64Array(this.objects.targets.length);
+      const targets = await this.readSums('targets', window, highest);
+      const totals = new Float64Array(this.objects.products.length);
+      for (const { sku, total_sales } of await totalSales(this.sql, this.accountId, window)) {
+        const at = this.skuAt.get(sku);
+        if (at !== undefined) totals[at] = total_sales;
+      }
+      const made: FrameSums = {
+        targets,
+        highestCpc: highest,
+        pairs: null,
+        pairsHighestCpc: null,
+        placements: null,
+        totalSales: totals,
+      };
+      return made;
+    });
+    if (also === 'pairs') {
+      await this.needPairs();
+      const count = this.countOf('pairs');
+      const read = await this.once(`pairs ${name}`, count, sumNames.length + 1, async () => {
+        const highest = new Float64Array(count);
+        return { sums: await this.readSums('pairs', window, highest), highest };
+      });
+      sums.pairs = read.sums;
+      sums.pairsHighestCpc = read.highest;
+    } else if (also === 'placements') {
+      sums.placements = await this.once(
+        `placements ${name}`,
+        this.countOf('placements'),
+        sumNames.length,
+        () => this.readSums('placements', window, null),
+      );
+    }
+    return sums;
+  }
+
+  private async readSums(of: SumsOf, window: Window, highest: Float64Array | null): Promise<SumsColumns> {
+    const sums = new SumsColumns(this.countOf(of));
+    await this.summaries(of, window, (place, _, figures) => {
+      sums.addTo(place, figures);
+      if (highest) raiseCpcTo(highest, place, figures[1]!, figures[2]!);
+    });
+    if (of === 'placements') {
+      await placementSums(this.sql, this.accountId, window, (ids, figures) => {
+        const at = this.placeOf(of, ids);
+        if (at !== undefined) sums.addTo(at, figures);
+      });
+      return sums;
+    }
+    for await (const block of this.days(of, 'all', window)) {
+      const places = this.placesIn(of, block);
+      sums.addGrouped(block, places);
+      if (highest) raiseCpc(highest, places, block);
+    }
+    return sums;
+  }
+
+  /** Sums by day of the targets or pairs that are marked by their place. */
+  async daySums(of: BlockSumsOf, window: Window, marked: Uint8Array): Promise<DaySum[]> {
+    const sums: DaySum[] = [];
+    for await (const block of this.days(of, 'all', window)) {
+      const one = new SumsColumns(1);
+      one.addGrouped(
+        block,
+        this.placesIn(of, block).map((place) => (place >= 0 && marked[place] === 1 ? 0 : -1)),
+      );
+      sums.push({ day: block.day, ...one.read(0, emptySums()) });
+    }
+    return sums;
+  }
+
+  private unsold(days: Window): Promise<OutOfStock[]> {
+    return this.once(`unsold ${days.from} ${days.to}`, 0, 0, () =>
+      outOfStock(this.sql, this.accountId, days),
+    );
+  }
+
+  /** Days on which what a target advertises was out of stock: 1 by the place of the target. */
+  private outOfStock(days: Window): Promise<Map<Day, Uint8Array>> {
+    const name = `out of stock ${days.from} ${days.to}`;
+    return this.once(name, this.objects.targets.length, 12, async () => {
+      const byDay = new Map<Day, Set<string>>();
+      for (const { ad_group_id, day } of await this.unsold(days))
+        byDay.set(day, (byDay.get(day) ?? new Set()).add(ad_group_id));
+      const { targets, adGroups } = this.objects;
+      return new Map(
+        [...byDay].map(([day, out]) => [
+          day,
+          Uint8Array.from(targets, ({ adGroup }) => (out.has(adGroups[adGroup]!.id) ? 1 : 0)),
+        ]),
+      );
+    });
+  }
+
+  /** What a negative keeps away by now: of the evidence that ends on a day, and of the present. */
+  private blocked(to: Day): Promise<BlockedSums[]> {
+    return this.once(`blocked ${to}`, 0, 0, async () => {
+      const days = windowEnding(to, evidenceDays);
+      const weights = dayWeights(days, days, this.today, this.curve);
+      const present = await presentWeights(this.sql, this.accountId, this.today);
+      const out = await this.unsold({ from: days.from, to: this.today });
+      return blockedSums(this.sql, this.accountId, weights, present, out, this.today);
+    });
+  }
+
+  /** Figures of a window without what a negative keeps away by now: what the same targets would have shown without it. */
+  async withoutBlocked(frame: FrameSums, window: Window): Promise<SumsColumns> {
+    const whole = dayWeights(window, window, this.today, [1]).map((weight) => ({ ...weight, n: 1, y: 1 }));
+    const sums = new SumsColumns(this.objects.targets.length);
+    for (const name of sumNames) sums[name].set(frame.targets[name]);
+    for (const one of await blockedSums(this.sql, this.accountId, whole, [], [], window.to)) {
+      const at = this.targetAt.at(Number(one.targetId));
+      if (at < 0) continue;
+      sums.clicks[at] = Math.max(0, sums.clicks[at]! - one.clicks);
+      sums.orders[at] = Math.max(0, sums.orders[at]! - one.orders);
+      sums.spend[at] = Math.max(0, sums.spend[at]! - one.spend);
+      sums.sales[at] = Math.max(0, sums.sales[at]! - one.sales);
+    }
+    return sums;
+  }
+
+  /** Takes what a negative keeps away by now out of the evidence of targets. */
+  private async leaveOutBlocked(made: EvidenceColumns, to: Day): Promise<void> {
+    for (const one of await this.blocked(to)) {
+      const at = this.targetAt.at(Number(one.targetId));
+      if (at < 0) continue;
+      const less = (column: Float64Array, by: number) => (column[at] = Math.max(0, column[at]! - by));
+      less(made.n, one.n);
+      less(made.y, one.y);
+      less(made.seen.clicks, one.clicks);
+      less(made.seen.orders, one.orders);
+      less(made.seen.spend, one.spend);
+      less(made.seen.sales, one.sales);
+    }
+  }
+
+  /** What targets do at their present bids; what a negative keeps away by now left out. */
+  present(response: Response, window: Window): Promise<PresentColumns> {
+    const to = this.settledIn(window);
+    const name = `present ${to} ${response.clicks} ${response.fade} ${response.cpc}`;
+    return this.once(name, this.objects.targets.length, 4, async () => {
+      const made = await readPresent(this, this.sql, this.accountId, response);
+      for (const one of await this.blocked(to)) {
+        const at = this.targetAt.at(Number(one.targetId));
+        if (at < 0 || made.clicks[at] === 0) continue;
+        const left = Math.max(0, made.clicks[at]! - one.presentClicks) / made.clicks[at]!;
+        made.clicks[at]! *= left;
+        made.priced[at]! *= left;
+        made.spend[at] = Math.max(0, made.spend[at]! - one.presentSpend);
+      }
+      return made;
+    });
+  }
+
+  /** The same with what placements make of a bid: click-weighted, over the settled days of the window. */
+  async presentAt(
+    response: Response,
+    window: Window,
+  ): Promise<{ columns: PresentColumns; modifiers: Float64Array }> {
+    return {
+      columns: await this.present(response, window),
+      modifiers: await this.modifiers({ ...window, to: this.settledIn(window) }),
+    };
+  }
+
+  /** What placements make of a bid by campaign; see `modifiersByCampaign`. */
+  async modifiers(window: Window): Promise<Float64Array> {
+    const { placements } = await this.frame(window, 'placements');
+    return modifiersByCampaign(this.objects, placements!);
+  }
+
+  /** What targets did since their bid was changed, for those changed within the cooldown. */
+  fresh(cooldownDays: number): Promise<FreshColumns> {
+    return this.once(`fresh ${cooldownDays}`, this.objects.targets.length, 4, () =>
+      readFresh(this, this.curve, cooldownDays),
+    );
+  }
+
+  /** Clicks and orders of terms over the days that lanes count. */
+  async laneCounts(window: Window, spans: readonly LaneSpan[]): Promise<LaneColumns> {
+    await this.needPairs();
+    const days = windowEnding(this.settledIn(window), evidenceDays);
+    return readLaneCounts(this, days, spans);
+  }
+
+  /** The last settled day of a window. */
+  private settledIn({ to }: Window): Day {
+    return this.settledTo !== null && this.settledTo < to ? this.settledTo : to;
+  }
+
+  /** Evidence of targets always, of terms or placements when asked for: the 90 days before the window's end. */
+  async evidenceFor(window: Window, also: SumsOf | null) {
+    const to = this.settledIn(window);
+    if (also === 'pairs') await this.needPairs();
+    const of = (name: SumsOf) =>
+      this.once(`evidence ${name} ${to}`, this.countOf(name), sumNames.length + 2, () =>
+        this.readEvidence(name, to),
+      );
+    return {
+      targets: await of('targets'),
+      pairs: also === 'pairs' ? await of('pairs') : null,
+      placements: also === 'placements' ? await of('placements') : null,
+    };
+  }
+
+  private async readEvidence(of: SumsOf, to: Day): Promise<EvidenceColumns> {
+    const days = windowEnding(to, evidenceDays);
+    const count = this.countOf(of);
+    const made = { n: new Float64Array(count), y: new Float64Array(count), seen: new SumsColumns(count) };
+    const weights = dayWeights(days, days, this.today, this.curve);
+    const byDay = new Map(weights.map((weight) => [weight.day, weight]));
+    await this.summaries(of, days, (place, day, figures) => {
+      const { n, y } = byDay.get(day)!;
+      made.seen.addTo(place, figures);
+      made.n[place]! += figures[1]! * n;
+      made.y[place]! += figures[3]! * y;
+    });
+    if (of === 'placements') {
+      await placementEvidence(this.sql, this.accountId, weights, (ids, figures) => {
+        const at = this.placeOf(of, ids);
+        if (at === undefined) return;
+        made.seen.addTo(at, figures);
+        made.n[at]! += figures[6]!;
+        made.y[at]! += figures[7]!;
+      });
+      return made;
+    }
+    const out = await this.outOfStock(days);
+    for await (const block of this.days(of, 'all', days)) {
+      const places = this.placesIn(of, block);
+      const unsold = out.get(block.day);
+      // What could not be sold is no evidence about what asked for it.
+      if (unsold) leaveOut(places, block.targetId, this.targetAt, unsold);
+      const { n, y } = byDay.get(block.day)!;
+      made.seen.addGrouped(block, places);
+      addWeighted(made.n, places, block.clicks, n);
+      addWeighted(made.y, places, block.orders, y);
+    }
+    if (of === 'targets') await this.leaveOutBlocked(made, to);
+    return made;
+  }
+}

@@ -1,0 +1,82 @@
+import { limitsOf } from '../account/limits.ts';
+import { linesOf, type Adjustment } from '../../core/round/lines.ts';
+import { randomUUID } from 'node:crypto';
+import type { Window } from '../../core/metrics/days.ts';
+import { money } from '../../core/metrics/format.ts';
+import { sentenceOf } from '../../core/round/explain.ts';
+import type { Finding } from '../../core/round/types.ts';
+import { getAccount } from '../account/account.ts';
+import { db } from '../db/connection.ts';
+import { notFound, ServiceError } from '../errors.ts';
+import { findingsOf } from './findings.ts';
+import { addLines, withOpenSheet, type Accepted } from '../changes/open.ts';
+import type { NewLine } from '../changes/queries.ts';
+import { rowOf } from '../changes/rows.ts';
+
+function checkAdjustment(
+  finding: Finding,
+  adjustment: Adjustment,
+  limits: ReturnType<typeof limitsOf>,
+): void {
+  if (adjustment.bid === undefined) return;
+  const { minimumBid, maximumBid, step } = limits.guards;
+  const place = { field: 'bid' };
+  if (adjustment.bid < minimumBid) {
+    const message = `${finding.subject}: ${money(adjustment.bid)} is below the marketplace’s least bid of ${money(minimumBid)}; it would never be shown.`;
+    throw new ServiceError(422, 'bid_below_minimum', message, place);
+  }
+  if (adjustment.bid > maximumBid) {
+    const message = `${finding.subject}: ${money(adjustment.bid)} is above the marketplace’s highest bid of ${money(maximumBid)}.`;
+    throw new ServiceError(422, 'bid_above_maximum', message, place);
+  }
+  if (adjustment.bid % step !== 0) {
+    throw new ServiceError(422, 'bid_step', `${finding.subject}: bids go in steps of ${money(step)}.`, place);
+  }
+}
+
+/** Accepts findings of a window: their lines go onto the open sheet, all or none. */
+export async function acceptFindings(
+  accountId: number,
+  window: Window,
+  keys: string[],
+  adjustments: Record<string, Adjustment>,
+): Promise<Accepted> {
+  const account = await getAccount(db(), accountId);
+  const [byKey, result] = await findingsOf(accountId, window, keys);
+  const limits = limitsOf(account);
+  const names = { adGroup: (id: string) => result.adGroups[id]?.name ?? id };
+  const campaignOf = (id: string): string => {
+    const adGroup = result.adGroups[id];
+    if (!adGroup) throw notFound(`ad group ${id}`);
+    return adGroup.campaignId;
+  };
+  const campaignsOf = (sku: string | null): string[] =>
+    Object.values(result.adGroups)
+      .filter((adGroup) => adGroup.enabled && adGroup.sku === sku)
+      .map(({ campaignId }) => campaignId);
+  const groups: string[] = [];
+  const rows: NewLine[] = [];
+  for (const key of new Set(keys)) {
+    const finding = byKey.get(key);
+    if (!finding) {
+      const message =
+        'A finding is not there any more: the figures or goals have changed. Load the round again.';
+      throw new ServiceError(409, 'finding_gone', message, { field: key });
+    }
+    const adjustment = adjustments[key] ?? {};
+    checkAdjustment(finding, adjustment, limits);
+    const drafts = linesOf(finding, adjustment, sentenceOf(finding, names), { campaignOf, campaignsOf });
+    if (drafts.length === 0) {
+      throw new ServiceError(422, 'nothing_proposed', `“${finding.subject}” has no proposal to accept.`, {
+        field: key,
+      });
+    }
+    const group = randomUUID();
+    groups.push(group);
+    const proposed = Object.keys(adjustment).length > 0 ? 'Mowing, adjusted' : 'Mowing';
+    const about = { sheet_id: 0, group_key: group, finding_key: key, proposed_by: proposed, reverts: null };
+    rows.push(...drafts.map((draft) => rowOf(draft, about)));
+  }
+  const made = await withOpenSheet(accountId, (tx, sheetId) => addLines(tx, accountId, sheetId, rows));
+  return { groups, lines: made.length };
+}

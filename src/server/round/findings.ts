@@ -1,0 +1,208 @@
+import {
+  bidSteps,
+  elsewhere,
+  seasonDays,
+  targetSeason,
+  termSeason,
+  type DaySum,
+} from '../facts/season.queries.ts';
+import { thetaRows } from '../goals/queries.ts';
+import { LRUCache } from 'lru-cache';
+import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
+import { total } from '../../core/metrics/figures.ts';
+import { sentenceOf, workingOf } from '../../core/round/explain.ts';
+import type { Finding } from '../../core/round/types.ts';
+import { getAccount, settling } from '../account/account.ts';
+import type { Account } from '../account/queries.ts';
+import { config } from '../config.ts';
+import { db } from '../db/connection.ts';
+import { notFound, ServiceError } from '../errors.ts';
+import { tables } from '../engine/link.ts';
+import { summarySpans } from '../facts/summaries.queries.ts';
+import { openFindingKeys, sentDays } from '../changes/queries.ts';
+import { decide, decisionsOf, undecide } from './queries.ts';
+import type { Judged } from '../judging/judged.ts';
+
+/** Findings of the account: judged where it is kept in memory, kept while figures, goals and window stay. */
+
+/** Judged windows by account, window and versions; the longest unasked go when they are too large together. */
+const mostKeptBytes = 512 * 1024 * 1024;
+const kept = new LRUCache<string, Promise<Judged | null>>({ maxSize: mostKeptBytes });
+
+const sizeOf = (judged: Judged | null): number =>
+  [...(judged?.findings ?? []), ...(judged?.rows ?? [])].reduce((sum, text) => sum + text.length * 2, 1);
+
+/** All that the judgement of a window depends on. */
+const judgedKey = (account: Account, window: Window): string =>
+  [
+    account.account_id,
+    account.origin,
+    window.from,
+    window.to,
+    account.data_version,
+    account.goals_version,
+    account.lanes_version,
+  ].join('|');
+
+/** The judged account for a window, from memory when nothing changed. */
+export async function judged(accountId: number, window: Window): Promise<Judged> {
+  const account = await getAccount(db(), accountId);
+  const key = judgedKey(account, window);
+  let pending = kept.get(key);
+  if (!pending) {
+    pending = tables().judge(accountId, String(account.data_version), window) as Promise<Judged | null>;
+    kept.set(key, pending, { size: 1 });
+    pending.then(
+      (made) => kept.set(key, pending!, { size: Math.min(mostKeptBytes, sizeOf(made)) }),
+      () => kept.delete(key),
+    );
+  }
+  const result = await pending;
+  if (!result) throw new ServiceError(409, 'no_figures', 'There are no settled figures in this window yet.');
+  return result;
+}
+
+/** The head of a round without its end, and which of the judged findings wait. */
+async function waitingOf(accountId: number, judgement: Judged): Promise<{ head: string; waiting: number[] }> {
+  const { keys, findings: _findings, rows: _rows, ...about } = judgement;
+  const decisions = new Map(
+    (await decisionsOf(db(), accountId, about.today)).map((row) => [row.finding_key, row.decision]),
+  );
+  const onSheet = new Set(await openFindingKeys(db(), accountId));
+  const waiting: number[] = [];
+  let later = 0;
+  let skipped = 0;
+  keys.forEach((key, i) => {
+    const decision = decisions.get(key);
+    if (onSheet.has(key)) return;
+    if (decision === 'later') later++;
+    else if (decision === 'skipped') skipped++;
+    else waiting.push(i);
+  });
+  const head = JSON.stringify({ ...about, left: waiting.length, later, skipped, onSheet: onSheet.size });
+  return { head: head.slice(0, -1), waiting };
+}
+
+/** A part of the round as JSON: findings that wait for a decision, worth most first, each with its whole working. */
+export async function roundOf(
+  accountId: number,
+  window: Window,
+  { offset, limit }: { offset: number; limit: number },
+): Promise<string> {
+  const judgement = await judged(accountId, window);
+  const { head, waiting } = await waitingOf(accountId, judgement);
+  const part = waiting.slice(offset, offset + limit).map((i) => judgement.findings[i]!);
+  return `${head},"findings":[${part.join(',')}]}`;
+}
+
+/** All that waits as JSON (`QueueAnswer`), as queues show it. */
+export async function queueOf(accountId: number, window: Window): Promise<string> {
+  const judgement = await judged(accountId, window);
+  const { head, waiting } = await waitingOf(accountId, judgement);
+  return `${head},"findings":[${waiting.map((i) => judgement.rows[i]!).join(',')}]}`;
+}
+
+/** Findings by their keys, with the judged account; keys that are none of this window are left out. */
+export async function findingsOf(
+  accountId: number,
+  window: Window,
+  wanted: readonly string[],
+): Promise<[Map<string, Finding>, Judged]> {
+  const result = await judged(accountId, window);
+  const asked = new Set(wanted);
+  const found = new Map<string, Finding>();
+  result.keys.forEach((key, i) => {
+    if (asked.has(key)) found.set(key, JSON.parse(result.findings[i]!) as Finding);
+  });
+  return [found, result];
+}
+
+/** Everything the why panel shows for one finding. */
+export async function whyOf(accountId: number, window: Window, key: string) {
+  const [found, result] = await findingsOf(accountId, window, [key]);
+  const finding = found.get(key);
+  if (!finding) throw notFound('finding of this key in this window');
+  const sql = db();
+  const from = addDays(result.today, -89);
+  const isTerm = finding.queue === 'terms';
+  const alsoFrom = finding.proposal.kind === 'harvest' ? finding.proposal.alsoFrom : [];
+  const season = isTerm
+    ? await termSeason(sql, accountId, [finding.adGroupId, ...alsoFrom], finding.subject, from)
+    : await targetSeason(sql, accountId, finding.targetId, from);
+  const end = result.window?.to ?? window.to;
+  const windows = [14, 30, 60].map((days) => {
+    const first = windowEnding(end, days).from;
+    return { days, ...total(season.filter(({ day }) => day >= first && day <= end)) };
+  });
+  const others = await elsewhere(sql, accountId, finding.subject);
+  return {
+    finding,
+    sentence: sentenceOf(finding, { adGroup: (id) => result.adGroups[id]?.name ?? id }),
+    working: workingOf(finding),
+    season,
+    bids: await bidSteps(sql, accountId, finding.targetId),
+    windows,
+    relations: others
+      .filter((other) => isTerm || other.target_id !== finding.targetId)
+      .map((other) => ({
+        adGroup: result.adGroups[other.ad_group_id]?.name ?? other.ad_group_id,
+        kind: other.kind,
+        matchType: other.match_type,
+        bid: other.bid,
+        status: other.status,
+      })),
+    /** Theta of its scope as last steered; undefined before the first round. */
+    theta: (await thetaRows(sql, accountId)).find(
+      ({ scope, key: name }) => scope === finding.working.goalScope && name === finding.working.goalKey,
+    ),
+  };
+}
+
+/** Skips findings, or puts them off for some days. */
+export async function decideFindings(
+  accountId: number,
+  keys: string[],
+  decision: 'skipped' | 'later' | null,
+  days: number,
+): Promise<void> {
+  const account = await getAccount(db(), accountId);
+  if (decision === null) return undecide(db(), accountId, keys);
+  const today = account.today ?? new Date().toISOString().slice(0, 10);
+  // A skipped finding comes back when its evidence had a month to change.
+  const until = addDays(today, decision === 'later' ? days : 30);
+  return decide(db(), accountId, keys, decision, until);
+}
+
+export interface Season {
+  account: { name: string; currency: string; source: string; today: string | null; demo: boolean };
+  days: DaySum[];
+  settledTo: string | null;
+  sent: { day: string; sheets: number; lines: number }[];
+  /** Spans that were told as a whole and count where a window holds all of them. */
+  summaries: { kind: string; firstDay: string; lastDay: string }[];
+  defaultWindow: Window | null;
+}
+
+/** The season strip: 90 days of the account. */
+export async function seasonOf(accountId: number): Promise<Season> {
+  const account = await getAccount(db(), accountId);
+  const about = {
+    name: account.name,
+    currency: account.currency,
+    source: account.source,
+    today: account.today,
+    demo: config.demo,
+  };
+  if (account.today === null)
+    return { account: about, days: [], settledTo: null, sent: [], summaries: [], defaultWindow: null };
+  const days = await seasonDays(db(), accountId, addDays(account.today, -89));
+  const { settledTo } = await settling(db(), account);
+  return {
+    account: about,
+    days,
+    settledTo,
+    sent: await sentDays(db(), accountId),
+    summaries: await summarySpans(db(), accountId),
+    defaultWindow: settledTo === null ? null : windowEnding(settledTo, 30),
+  };
+}
