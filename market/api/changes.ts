@@ -1,7 +1,15 @@
 import { createHash } from 'node:crypto';
 import Joi from 'joi';
 import type { TransactionSql } from 'postgres';
-import { limits, placements, type Campaign, type Negative, type Target } from '../world/account.ts';
+import {
+  limits,
+  placements,
+  type AdGroup,
+  type Campaign,
+  type Negative,
+  type Structure,
+  type Target,
+} from '../world/account.ts';
 import { words } from '../world/matching.ts';
 import { readSchedule } from '../world/schedule.ts';
 import type { World } from '../world/world.ts';
@@ -10,7 +18,7 @@ import type { World } from '../world/world.ts';
 export interface ChangeLine {
   line_id: string;
   action: 'create' | 'update' | 'archive';
-  entity: 'campaign' | 'placement_modifier' | 'target' | 'negative';
+  entity: 'campaign' | 'ad_group' | 'placement_modifier' | 'target' | 'negative';
   id?: string | null;
   campaign_id?: string | null;
   ad_group_id?: string | null;
@@ -40,7 +48,9 @@ export const batchSchema = Joi.object<{ idempotency_key: string; lines: ChangeLi
       Joi.object({
         line_id: Joi.string().required(),
         action: Joi.string().valid('create', 'update', 'archive').required(),
-        entity: Joi.string().valid('campaign', 'placement_modifier', 'target', 'negative').required(),
+        entity: Joi.string()
+          .valid('campaign', 'ad_group', 'placement_modifier', 'target', 'negative')
+          .required(),
         id: text,
         campaign_id: text,
         ad_group_id: text,
@@ -114,6 +124,23 @@ function checkKeyword(expression: string): void {
 
 const itemCode = /^QY[0-9A-Z]{6}$/;
 
+function readDay(text: string | undefined): string {
+  const day = text ?? '';
+  const time = Date.parse(`${day}T00:00:00Z`);
+  if (!/^\d{4}-\d\d-\d\d$/.test(day) || new Date(time).toISOString().slice(0, 10) !== day)
+    refuse('bad_value', `"${day}" is not a day.`);
+  return day;
+}
+
+function objectsOf(
+  { campaigns, adGroups, targets, negatives }: Structure,
+  entity: string,
+): Map<string, Campaign> | Map<string, AdGroup> | Map<string, Target> | Map<string, Negative> {
+  if (entity === 'campaign') return campaigns;
+  if (entity === 'ad_group') return adGroups;
+  return entity === 'target' ? targets : negatives;
+}
+
 interface Written {
   kind: string;
   id: string;
@@ -137,13 +164,9 @@ async function apply(world: World, tx: TransactionSql, line: ChangeLine): Promis
     const modifiers = campaign.modifiers.map((value, i) => (i === place ? modifier : value));
     return { kind: 'campaign', id: campaign.id, body: { ...campaign, modifiers } };
   }
-  const objects =
-    line.entity === 'campaign'
-      ? structure.campaigns
-      : line.entity === 'target'
-        ? structure.targets
-        : structure.negatives;
-  const object: Campaign | Target | Negative | undefined = objects.get(line.id ?? '');
+  const object: Campaign | AdGroup | Target | Negative | undefined = objectsOf(structure, line.entity).get(
+    line.id ?? '',
+  );
   if (!object) return refuse('unknown_object', `There is no ${line.entity} ${line.id ?? ''}.`);
   if (line.action === 'archive') {
     if (object.status === 'archived') refuse('archived', `${line.entity} ${object.id} is archived already.`);
@@ -167,6 +190,21 @@ async function apply(world: World, tx: TransactionSql, line: ChangeLine): Promis
       refuse('budget_below_minimum', `A daily budget is at least ${limits.minimum_budget.toFixed(2)}.`);
     }
     return { kind: 'campaign', id: object.id, body: { ...object, dailyBudget } };
+  }
+  if (line.entity === 'campaign' && line.field === 'end_date') {
+    const campaign = object as Campaign;
+    checkStale(line, campaign.endDate ?? '');
+    const endDate = line.new_value === null || line.new_value === '' ? null : readDay(line.new_value);
+    const today = world.today ?? world.scenario.account.firstDay;
+    if (endDate !== null && endDate < today)
+      refuse('end_date_passed', `${endDate} has passed: today is ${today}.`);
+    if (endDate !== null && endDate < campaign.startDate)
+      refuse('bad_value', `The campaign starts on ${campaign.startDate}.`);
+    return { kind: 'campaign', id: campaign.id, body: { ...campaign, endDate } };
+  }
+  if (line.entity === 'ad_group' && line.field === 'default_bid') {
+    checkStale(line, String((object as AdGroup).defaultBid));
+    return { kind: 'ad_group', id: object.id, body: { ...object, defaultBid: checkBid(line.new_value) } };
   }
   if (line.entity === 'campaign' && line.field === 'schedule') {
     const campaign = object as Campaign;
@@ -284,13 +322,7 @@ export async function applyBatch(
       for (const line of lines) {
         try {
           const { kind, id, body } = await apply(world, tx, line);
-          const map = (
-            kind === 'campaign'
-              ? structure.campaigns
-              : kind === 'target'
-                ? structure.targets
-                : structure.negatives
-          ) as Map<string, object>;
+          const map = objectsOf(structure, kind) as Map<string, object>;
           const before = map.get(id);
           undo.push(() => (before ? map.set(id, before) : map.delete(id)));
           map.set(id, body);

@@ -1,3 +1,4 @@
+import type { Entity } from '../core/changes/fields.ts';
 import type { LineGroup } from '../core/changes/sheet.ts';
 import type { TotalEffect } from '../core/changes/lines.ts';
 import type { Effect } from '../core/effect/types.ts';
@@ -25,7 +26,7 @@ export interface SheetLine {
   group_key: string;
   finding_key: string | null;
   action: 'create' | 'update' | 'archive';
-  entity: 'target' | 'negative' | 'campaign' | 'placement_modifier';
+  entity: Entity;
   campaign: string;
   ad_group: string | null;
   field: string;

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { addDays } from '../../src/core/metrics/days.ts';
 import { callApi } from '../../scripts/lib/processes.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
 import { startStack, structureOf, type Stack } from '../support/stack.ts';
@@ -344,7 +345,7 @@ describe('edits', () => {
     expect(Object.fromEntries(shown.rows.map(({ key, next }) => [key, Number(next)]))).toEqual(values);
   });
 
-  test('status, budget, modifier and negatives reach the marketplace, and one revert takes all of it back', async () => {
+  test('status, budget, end date, default bid, modifier and negatives reach the marketplace, and one revert takes all of it back', async () => {
     const [campaign] = (
       await table({ level: 'campaigns', columns: ['daily_budget', 'name'], sort: 'spend', limit: 1 })
     ).rows;
@@ -377,6 +378,7 @@ describe('edits', () => {
       })
     ).rows;
     const before = await structureOf(stack.quayside);
+    const endDate = addDays(window.to, 200);
     await apply({
       level: 'campaigns',
       columns: [],
@@ -401,6 +403,21 @@ describe('edits', () => {
       keys: [term!.key],
       edit: { field: 'negative', matchType: 'negative_exact', scope: 'ad_group' },
     });
+    const [adGroup] = (
+      await table({ level: 'ad_groups', within: inside, columns: ['default_bid'], sort: 'spend', limit: 1 })
+    ).rows;
+    await apply({
+      level: 'ad_groups',
+      columns: [],
+      keys: [adGroup!.key],
+      edit: { field: 'default_bid', how: 'amount', value: 20_000 },
+    });
+    await apply({
+      level: 'campaigns',
+      columns: [],
+      keys: [campaign!.key],
+      edit: { field: 'end_date', to: endDate },
+    });
     const { jobId, sheetId } = await callApi<{ jobId: string; sheetId: number }>(
       stack.url,
       'POST',
@@ -408,18 +425,26 @@ describe('edits', () => {
       {},
     );
     const done = await finished(jobId);
-    expect(done.result).toMatchObject({ applied: 4, refused: 0 });
+    expect(done.result).toMatchObject({ applied: 6, refused: 0 });
     const after = await structureOf(stack.quayside);
     const only = (rows: typeof before, other: typeof before) => {
       const have = new Set(other.map((row) => JSON.stringify(row)));
       return rows.filter((row) => !have.has(JSON.stringify(row)));
     };
     const changed = only(after, before);
-    expect(changed).toHaveLength(4);
+    // Budget and end date are two lines of one campaign.
+    expect(changed).toHaveLength(5);
     expect(changed).toContainEqual(
       expect.objectContaining({
         entity: 'campaign',
         daily_budget: (Number(campaign!.values[0]) * 1.5) / 1e6,
+        end_date: endDate,
+      }),
+    );
+    expect(changed).toContainEqual(
+      expect.objectContaining({
+        entity: 'ad_group',
+        default_bid: (Number(adGroup!.values[0]) + 20_000) / 1e6,
       }),
     );
     expect(changed).toContainEqual(expect.objectContaining({ entity: 'target', status: 'paused' }));
@@ -430,9 +455,14 @@ describe('edits', () => {
       expect.objectContaining({ entity: 'negative', expression: term!.values[0] }),
     );
     // Mowing knows the new values without fetching.
-    const [known] = (await table({ level: 'campaigns', columns: ['daily_budget'], sort: 'spend', limit: 1 }))
-      .rows;
-    expect(known!.values[0]).toBe(Number(campaign!.values[0]) * 1.5);
+    const [known] = (
+      await table({ level: 'campaigns', columns: ['daily_budget', 'end_date'], sort: 'spend', limit: 1 })
+    ).rows;
+    expect(known!.values).toEqual([Number(campaign!.values[0]) * 1.5, endDate]);
+    const [group] = (
+      await table({ level: 'ad_groups', within: inside, columns: ['default_bid'], sort: 'spend', limit: 1 })
+    ).rows;
+    expect(group!.values[0]).toBe(Number(adGroup!.values[0]) + 20_000);
     await callApi(stack.url, 'POST', `/api/1/ledger/${sheetId}/revert`, {});
     const back = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});
     await finished(back.jobId);
@@ -458,6 +488,13 @@ describe('edits', () => {
     await expect(
       preview({ level: 'terms', columns: [], edit: { field: 'bid', how: 'rest' } }),
     ).rejects.toThrow('edited at the level of targets');
+    const passed = await preview({
+      level: 'campaigns',
+      columns: [],
+      edit: { field: 'end_date', to: '2020-01-01' },
+    });
+    expect(passed.changed).toBe(0);
+    expect(Object.keys(passed.problems)[0]).toMatch('2020-01-01 has passed');
     await expect(
       apply({ level: 'targets', columns: [], keys: [], edit: { field: 'bid', how: 'rest' } }),
     ).rejects.toThrow('changes none');

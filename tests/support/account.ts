@@ -54,7 +54,7 @@ export function exampleAccount(groups: readonly GroupTold[], terms: readonly Ter
       name,
       kind: targets.some((one) => one.startsWith('automatic')) ? 'automatic' : 'manual',
       status: status ?? 'enabled',
-      dailyBudget: null,
+      fields: {},
       strategy: null,
       budgetGroup: null,
       endDate: null,
@@ -65,6 +65,7 @@ export function exampleAccount(groups: readonly GroupTold[], terms: readonly Ter
       name,
       status: 'enabled',
       sku,
+      fields: {},
     })),
     placements: groups.flatMap(({ modifier }, campaign) =>
       modifier === undefined ? [] : [{ campaign, placement: 'top_of_search', modifier }],

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { dsvFormat } from 'd3';
 import { expect, test } from 'vitest';
+import { fields } from '../../src/core/changes/fields.ts';
 import { isDay } from '../../src/core/metrics/days.ts';
 import { mapHeaders, missingColumns, recogniseKind } from '../../src/server/imports/columns/kinds.ts';
 import type { Marketplace, OutgoingLine, ReportKind, Row } from '../../src/server/marketplace/connector.ts';
@@ -100,6 +101,48 @@ export function connectorContract(connected: () => Marketplace, unreachable: () 
     expect(await shop.send(key, lines)).toEqual(first);
     const now = (await targetsOf()).find((row) => row.target_id === target.target_id)!;
     expect(Number(now.bid)).toBeCloseTo(bid, 6);
+  });
+
+  test('every field that it names can be changed, and its structure tells the new value', async () => {
+    const shop = connected();
+    const { today } = await shop.account();
+    const { minimum_budget } = await shop.limits();
+    const named = fields.filter(({ entity, name }) => shop.fieldName(entity, name) !== null);
+    expect(named.length).toBeGreaterThan(0);
+    expect(shop.fieldName('campaign', 'colour')).toBeNull();
+    for (const { entity, name, kind, statuses } of named) {
+      const rowsNow = async () => (await shop.structure()).rows.filter((row) => row.entity === entity);
+      const before = (await rowsNow()).find(({ status }) => status === 'enabled' || status === undefined)!;
+      const isPlacement = entity === 'placement_modifier';
+      const old = before[name] ?? null;
+      const wanted: Record<typeof kind, string> = {
+        money: String(Math.round((Math.max(Number(old), Number(minimum_budget)) + 0.01) * 100) / 100),
+        percent: String(Number(old) + 1),
+        day: `${Number(today.slice(0, 4)) + 5}-12-31`,
+        status: statuses?.[1] ?? 'archived',
+      };
+      const line: OutgoingLine = {
+        line_id: `${entity}.${name}`,
+        action: wanted[kind] === 'archived' ? 'archive' : 'update',
+        entity,
+        id: String(before[isPlacement ? 'campaign_id' : `${entity}_id`]),
+        campaign_id: String(before.campaign_id),
+        ad_group_id: before.ad_group_id == null ? null : String(before.ad_group_id),
+        field: isPlacement ? String(before.placement) : shop.fieldName(entity, name)!,
+        old_value: old === null ? null : String(old),
+        new_value: wanted[kind],
+        target_kind: null,
+        match_type: null,
+        expression: null,
+      };
+      const [answer] = await shop.send(crypto.randomUUID(), [line]);
+      expect(answer, line.line_id).toMatchObject({ state: 'applied' });
+      const idName = isPlacement ? 'placement' : `${entity}_id`;
+      const now = (await rowsNow()).find(
+        (row) => row[idName] === before[idName] && row.campaign_id === before.campaign_id,
+      );
+      expect(String(now?.[name]), line.line_id).toBe(wanted[kind]);
+    }
   });
 
   test('what cannot be reached is told in words, in time', async () => {

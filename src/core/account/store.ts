@@ -4,12 +4,15 @@ import type { Sums } from '../metrics/figures.ts';
 
 /** The account's objects with pointers by place in their list, and sums as columns: made to be read a million times. */
 
+/** Values of fields that nothing but their entry in `changes/fields.ts` reads, by the column that keeps them. */
+export type FieldValues = Readonly<Record<string, string | number | null | undefined>>;
+
 export interface CampaignObject {
   id: string;
   name: string;
   kind: string;
   status: string;
-  dailyBudget: Micros | null;
+  fields: FieldValues;
   strategy: string | null;
   budgetGroup: string | null;
   endDate: Day | null;
@@ -22,6 +25,7 @@ export interface AdGroupObject {
   status: string;
   /** Its first advertised product; null without one. */
   sku: string | null;
+  fields: FieldValues;
 }
 
 export interface TargetObject {

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { micros } from '../metrics/money.ts';
-import { acosAfter, conflictKey, revertOf, totalEffect, valueText, type LineDraft } from './lines.ts';
+import { acosAfter, conflictKey, revertOf, totalEffect, type LineDraft } from './lines.ts';
 
 const line = (values: Partial<LineDraft> = {}): LineDraft => ({
   action: 'update',
@@ -14,6 +14,7 @@ const line = (values: Partial<LineDraft> = {}): LineDraft => ({
   targetKind: 'keyword',
   matchType: 'exact',
   expression: 'airlock lids',
+  harvest: null,
   reason: 'Cut',
   effect: { clicks: -5, spend: -3, orders: -1, sales: -10, salesLow: -14, salesHigh: -6, profit: -2 },
   ...values,
@@ -105,9 +106,4 @@ test('ACOS after a sheet by hand: 100 + 20 of 400 + 100, half width 24 % x hypot
   expect(
     acosAfter({ spend: 0, sales: 0 }, { spend: 0, sales: 0, spendSpread: 0, salesSpread: 0 }),
   ).toBeNull();
-});
-
-test('bids read as money', () => {
-  expect(valueText(line(), 'old')).toBe('0.50');
-  expect(valueText({ field: 'status', oldValue: 'enabled', newValue: null }, 'old')).toBe('enabled');
 });

@@ -1,5 +1,6 @@
+import type { NegativeType } from '../account/store.ts';
 import { eighty } from '../effect/forecast.ts';
-import { money } from '../metrics/format.ts';
+import type { Entity, Status } from './fields.ts';
 import type { Micros } from '../metrics/money.ts';
 import { effectAtRatio } from '../effect/weekly.ts';
 import type { Effect } from '../effect/types.ts';
@@ -7,7 +8,7 @@ import type { Effect } from '../effect/types.ts';
 /** One line of a sheet before it is kept: one field of one object, or one created or archived object. */
 export interface LineDraft {
   action: 'create' | 'update' | 'archive';
-  entity: 'target' | 'negative' | 'campaign' | 'placement_modifier';
+  entity: Entity;
   /** The object changed; null for a created one. */
   objectId: string | null;
   campaignId: string;
@@ -19,10 +20,131 @@ export interface LineDraft {
   targetKind: string | null;
   matchType: string | null;
   expression: string | null;
+  /** Lines of one harvest go together: the target it makes and the negatives that isolate it. Null for all others. */
+  harvest: string | null;
   reason: string;
   /** Expected change per week; only on the first line of a group, so that sums count it once. */
   effect: Effect | null;
 }
+
+/** Where a line stands. */
+export interface LinePlace {
+  campaignId: string;
+  adGroupId: string | null;
+}
+
+/** What a line says of itself beside its change. */
+export interface LineNote {
+  reason: string;
+  effect?: Effect | null;
+  harvest?: string | null;
+}
+
+/** The target, or the negative, that a line is about. */
+export interface LineTarget {
+  targetKind?: string | null;
+  matchType: string | null;
+  expression: string;
+}
+
+const nothing = { oldValue: null, newValue: null, targetKind: null, matchType: null, expression: null };
+const noted = ({ reason, effect = null, harvest = null }: LineNote) => ({ reason, effect, harvest });
+
+/** A field of an object set to another value. `name`: of a placement modifier its placement. */
+export const fieldLine = (
+  entity: Entity,
+  name: string,
+  { campaignId, adGroupId }: LinePlace,
+  objectId: string,
+  values: { oldValue: string | null; newValue: string | null },
+  note: LineNote,
+  about?: LineTarget,
+): LineDraft => ({
+  ...nothing,
+  action: name === 'status' && values.newValue === 'archived' ? 'archive' : 'update',
+  entity,
+  objectId,
+  campaignId,
+  adGroupId,
+  field: name,
+  ...values,
+  ...about,
+  ...noted(note),
+});
+
+/** The bid of a target; money in micros. */
+export const bidLine = (
+  place: LinePlace,
+  targetId: string,
+  target: LineTarget,
+  bids: { from: Micros; to: Micros },
+  note: LineNote,
+): LineDraft =>
+  fieldLine(
+    'target',
+    'bid',
+    place,
+    targetId,
+    { oldValue: String(bids.from), newValue: String(bids.to) },
+    note,
+    target,
+  );
+
+/** The status of an object: `archived` takes it out for good. */
+export const statusLine = (
+  entity: Entity,
+  place: LinePlace,
+  objectId: string,
+  statuses: { from: Status; to: Status },
+  note: LineNote,
+  about?: LineTarget,
+): LineDraft =>
+  fieldLine(
+    entity,
+    'status',
+    place,
+    objectId,
+    { oldValue: statuses.from, newValue: statuses.to },
+    note,
+    about,
+  );
+
+/** A target that is made, with its first bid. */
+export const newTargetLine = (
+  { campaignId, adGroupId }: LinePlace,
+  target: LineTarget,
+  bid: Micros,
+  note: LineNote,
+): LineDraft => ({
+  ...nothing,
+  action: 'create',
+  entity: 'target',
+  objectId: null,
+  campaignId,
+  adGroupId,
+  field: 'bid',
+  newValue: String(bid),
+  ...target,
+  ...noted(note),
+});
+
+/** A negative that is made: in an ad group, or with none in the whole campaign. */
+export const negativeLine = (
+  { campaignId, adGroupId }: LinePlace,
+  { matchType, expression }: { matchType: NegativeType; expression: string },
+  note: LineNote,
+): LineDraft => ({
+  ...nothing,
+  action: 'create',
+  entity: 'negative',
+  objectId: null,
+  campaignId,
+  adGroupId,
+  field: 'negative',
+  matchType,
+  expression,
+  ...noted(note),
+});
 
 /** What is said of a line once its bid is edited: it will be scored by it. Null where nothing tells. */
 export function effectOfEdit(
@@ -43,7 +165,8 @@ export function conflictKey(line: LineDraft): string {
 }
 
 /** The line that takes this one back, given the id its object has by now. */
-export function revertOf(line: LineDraft): LineDraft {
+export function revertOf({ harvest: _, ...sent }: LineDraft): LineDraft {
+  const line: LineDraft = { ...sent, harvest: null };
   const reason = `Takes back: ${line.reason}`;
   if (line.action === 'create') {
     return {
@@ -161,13 +284,3 @@ export function acosAfter(
   const half = middle * Math.hypot(effect.spendSpread / spend, effect.salesSpread / sales);
   return { low: Math.max(0, middle - half), middle, high: middle + half };
 }
-
-/** Old to new as people read it: bids as money. */
-export const valueText = (
-  line: Pick<LineDraft, 'field' | 'oldValue' | 'newValue'>,
-  which: 'old' | 'new',
-): string => {
-  const value = which === 'old' ? line.oldValue : line.newValue;
-  if (value === null) return '';
-  return line.field === 'bid' || line.field === 'daily_budget' ? money(Number(value)) : value;
-};

@@ -9,7 +9,7 @@ const line = (line_id: number, more: Partial<PlacedLine> = {}): PlacedLine => ({
   ad_group: 'Lids',
   entity: 'target',
   action: 'update',
-  group_key: `g${line_id}`,
+  harvest: null,
   expression: `lid ${line_id}`,
   state: 'open',
   conflict: false,
@@ -39,17 +39,16 @@ describe('the order of a sheet', () => {
   });
 
   test('a harvest stands together where its first line does, whatever campaigns it touches', () => {
-    const harvest = { group_key: 'h', action: 'create', expression: 'Wide Lid' };
+    const harvest = { harvest: 'h', action: 'create', expression: 'Wide Lid' };
     const sheet = arrange([
       line(1, { campaign: 'A', campaign_id: '1' }),
       line(2, { ...harvest, campaign: 'C', campaign_id: '3', ad_group: 'C exact' }),
       line(3, { ...harvest, campaign: 'B', campaign_id: '2', entity: 'negative', expression: 'wide lid' }),
-      // The same group, another text: no part of it.
-      line(4, { group_key: 'h', action: 'update', campaign: 'C', campaign_id: '3' }),
+      line(4, { action: 'update', campaign: 'C', campaign_id: '3' }),
     ]);
     expect(sheet.groups).toEqual([
       { key: 'c:1', title: 'A', harvest: false, lines: 1 },
-      { key: 'h:h\twide lid', title: 'Harvest of “Wide Lid” to C exact', harvest: true, lines: 2 },
+      { key: 'h:h', title: 'Harvest of “Wide Lid” to C exact', harvest: true, lines: 2 },
       { key: 'c:3', title: 'C', harvest: false, lines: 1 },
     ]);
     // What it makes stands before what it blocks.
@@ -66,7 +65,7 @@ describe('the order of a sheet', () => {
   });
 
   test('a created target alone is no harvest', () => {
-    expect(arrange([line(1, { action: 'create' })]).groups[0]!.harvest).toBe(false);
+    expect(arrange([line(1, { action: 'create', harvest: 'h' })]).groups[0]!.harvest).toBe(false);
   });
 });
 
@@ -114,7 +113,7 @@ describe('views of a sheet', () => {
       ad_group: fc.constantFrom(null, 'x', 'y'),
       entity: fc.constantFrom('target', 'negative'),
       action: fc.constantFrom('create', 'update'),
-      group_key: fc.constantFrom('1', '2', '3'),
+      harvest: fc.constantFrom(null, '1', '2', '3'),
       expression: fc.constantFrom(null, 'Lid', 'lid', 'jar'),
     });
     fc.assert(

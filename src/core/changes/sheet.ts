@@ -1,5 +1,3 @@
-import { harvestsOf } from './harvests.ts';
-
 /** How the lines of a sheet stand: in which order, under which heads, and which of them are asked for. */
 
 /** A line as far as its place on a sheet goes. */
@@ -10,7 +8,8 @@ export interface PlacedLine {
   ad_group: string | null;
   entity: string;
   action: string;
-  group_key: string;
+  /** Of the harvest that it is a part of. */
+  harvest: string | null;
   expression: string | null;
   state: string;
   /** Other open lines set the same field to something else. */
@@ -69,19 +68,22 @@ const inPlace = (a: PlacedLine, b: PlacedLine): number =>
 /** Orders lines by campaign, ad group, entity and text; a harvest stands where its first line does. */
 export function arrange(lines: readonly PlacedLine[]): ArrangedSheet {
   const inOrder = ordered(lines);
-  const harvests = harvestsOf(inOrder);
+  const counts = new Map<string, number>();
+  for (const { harvest } of inOrder)
+    if (harvest !== null) counts.set(harvest, (counts.get(harvest) ?? 0) + 1);
   const groups: LineGroup[] = [];
   const byKey = new Map<string, number>();
   const members: PlacedLine[][] = [];
-  inOrder.forEach((line, i) => {
-    const harvest = harvests[i]!;
+  for (const line of inOrder) {
+    // What was left alone of a harvest is a line like any other.
+    const harvest = line.harvest !== null && counts.get(line.harvest)! > 1 ? line.harvest : null;
     const key = harvest === null ? `c:${line.campaign_id}` : `h:${harvest}`;
     let at = byKey.get(key);
     if (at === undefined) {
       at =
         groups.push({
           key,
-          title: harvest === null ? line.campaign : '',
+          title: harvest === null ? line.campaign : `Harvest of “${line.expression ?? ''}”`,
           harvest: harvest !== null,
           lines: 0,
         }) - 1;
@@ -95,7 +97,7 @@ export function arrange(lines: readonly PlacedLine[]): ArrangedSheet {
     if (makes) group.title = `Harvest of “${line.expression ?? ''}” to ${line.ad_group ?? ''}`;
     if (makes) members[at]!.unshift(line);
     else members[at]!.push(line);
-  });
+  }
   const groupOf = new Uint32Array(inOrder.length);
   let index = 0;
   members.forEach((list, at) => {

@@ -1,4 +1,5 @@
 import { firstBid, guardBid, type GuardName, type Guards } from '../bids/guards.ts';
+import { valueProblem, type Field, type FieldLimits, type Range } from '../changes/fields.ts';
 import type { Day } from '../metrics/days.ts';
 import { toStep, type Micros } from '../metrics/money.ts';
 import type { NegativeType } from '../account/store.ts';
@@ -14,19 +15,30 @@ export type BidEdit =
   /** The floor: keeps its history and lets it come back. */
   | { field: 'bid'; how: 'rest' };
 
+/** A field whose value is a number; see `changes/fields.ts`. */
 export interface AmountEdit {
-  field: 'daily_budget' | 'modifier';
+  field: string;
   how: 'set' | 'percent' | 'amount';
   value: number;
+}
+
+/** A field that is set to a word or a day; null takes it away. */
+export interface ChoiceEdit {
+  field: string;
+  to: string | null;
 }
 
 export type Edit =
   | BidEdit
   | AmountEdit
-  | { field: 'status'; to: 'enabled' | 'paused' | 'archived' }
+  | ChoiceEdit
   | { field: 'negative'; matchType: 'negative_exact' | 'negative_phrase'; scope: 'ad_group' | 'campaign' }
   /** Exact in the performance ad group of its lane, and blocked in the research of its product. */
   | { field: 'lane' };
+
+export const isBidEdit = (edit: Edit): edit is BidEdit => edit.field === 'bid' && 'how' in edit;
+export const isAmountEdit = (edit: Edit): edit is AmountEdit => edit.field !== 'bid' && 'how' in edit;
+export const isChoiceEdit = (edit: Edit): edit is ChoiceEdit => 'to' in edit;
 
 /** What an edit of a bid needs to know of a row. */
 export interface BidRow {
@@ -44,7 +56,7 @@ export interface BidRow {
 
 export interface Edited {
   old: string | null;
-  /** Null: nothing is changed, and `problem` says why. */
+  /** Null: nothing is changed, and `problem` says why. Empty: the value is taken away. */
   next: string | null;
   held: GuardName[];
   problem: string | null;
@@ -117,12 +129,8 @@ export function editBid(edit: BidEdit, row: BidRow, guards: Guards, today: Day, 
   return bid === row.bid ? unchanged(old, 'It is that already.', held) : changed(old, String(bid), held);
 }
 
-/** A daily budget (micros) or a placement modifier (per cent) after an edit, within the marketplace's limits. */
-export function editAmount(
-  edit: AmountEdit,
-  current: number | null,
-  limits: { least: number; most: number; step: number },
-): Edited {
+/** A field of money (micros) or per cent after an edit, within what the marketplace allows. */
+export function editAmount(edit: AmountEdit, current: number | null, limits: Range): Edited {
   const old = current === null ? null : String(current);
   if (current === null && edit.how !== 'set') return unchanged(null, 'It has none to change.');
   const from = current ?? 0;
@@ -142,10 +150,19 @@ export function editAmount(
     : { old, next: String(next), held, problem: null };
 }
 
-/** A status after an edit. What is archived stays so. */
-export function editStatus(current: string, to: 'enabled' | 'paused' | 'archived'): Edited {
+/** A status or a day after an edit. What is archived stays so. */
+export function editChoice(
+  field: Field,
+  current: string | null,
+  to: string | null,
+  limits: FieldLimits,
+): Edited {
   if (current === 'archived') return unchanged(current, 'It is archived: the marketplace wakes nothing up.');
-  return current === to ? unchanged(current, `It is ${to} already.`) : changed(current, to);
+  if (current === to) return unchanged(current, `It is ${to ?? 'none'} already.`);
+  const problem = valueProblem(field, to, limits);
+  return problem === null
+    ? { old: current, next: to ?? '', held: [], problem: null }
+    : unchanged(current, problem);
 }
 
 /** A new negative for a term. An item code is blocked as such. */

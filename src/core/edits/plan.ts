@@ -3,8 +3,31 @@ import { usualPaidPerBid } from '../evidence/present-cpc.ts';
 import type { Level, Rows } from '../account/levels.ts';
 import { runningOn } from '../account/running.ts';
 import type { Guards } from '../bids/guards.ts';
-import type { LineDraft } from '../changes/lines.ts';
-import { editAmount, editBid, editLane, editNegative, editStatus, type Edit, type Edited } from './edits.ts';
+import {
+  fieldLine,
+  negativeLine,
+  newTargetLine,
+  type LineDraft,
+  type LineNote,
+  type LinePlace,
+  type LineTarget,
+} from '../changes/lines.ts';
+import {
+  editAmount,
+  editBid,
+  editChoice,
+  editLane,
+  editNegative,
+  isAmountEdit,
+  isBidEdit,
+  isChoiceEdit,
+  type AmountEdit,
+  type BidEdit,
+  type ChoiceEdit,
+  type Edit,
+  type Edited,
+} from './edits.ts';
+import { fieldAt, whyNotAt, type FieldLimits } from '../changes/fields.ts';
 import { Lanes, type Destination } from '../lanes/ad-groups.ts';
 import { emptySums, type FrameSums, type Objects } from '../account/store.ts';
 import type { AccountTable } from '../explore/table.ts';
@@ -26,7 +49,7 @@ export interface EditOrder {
   guards: Guards;
   /** Lanes as they were saved; null: read from the account. */
   lanes: readonly Lane[] | null;
-  limits: KeywordLimits & { itemCode: string; minimumBudget: number; maximumModifier: number };
+  limits: KeywordLimits & FieldLimits & { itemCode: string };
 }
 
 /** What planning reads: the table, its objects, and the sums of the window. */
@@ -39,15 +62,11 @@ export interface Ground {
   days: number;
 }
 
-/** Which field can be edited at which level. */
-export const editable: Record<Edit['field'], readonly Level[]> = {
-  bid: ['targets'],
-  daily_budget: ['campaigns'],
-  modifier: ['placements'],
-  status: ['campaigns', 'targets', 'negatives'],
-  negative: ['terms'],
-  lane: ['terms'],
-};
+/** Why an edit is none of a level, as a sentence; null when it can be made there. */
+export function whyNotEditable(level: Level, { field }: Edit): string | null {
+  if (field !== 'negative' && field !== 'lane') return whyNotAt(level, field);
+  return level === 'terms' ? null : `“${field}” is edited at the level of terms, not of ${level}.`;
+}
 
 /** What an edit does to rows, of which the first `most` are listed; the lines that do it only when they are wanted. */
 export function planEdit(
@@ -95,12 +114,12 @@ export function planEdit(
       continue;
     }
     preview.changed++;
-    const effect = edit.field === 'bid' ? effectOf(ground, row, result) : null;
+    const effect = isBidEdit(edit) ? effectOf(ground, row, result) : null;
     preview.spend += effect?.spend ?? 0;
     preview.sales += effect?.sales ?? 0;
     if (!withDrafts) continue;
     if (edit.field === 'lane') drafts.push(...laneDrafts(ground, lanes!, row, result, reason));
-    else drafts.push(draftOf(table, objects, level, row, edit, result, reason, effect));
+    else drafts.push(draftOf(ground, level, row, edit, result, { reason, effect }));
   }
   return { preview, drafts };
 }
@@ -153,33 +172,17 @@ function laneDrafts(
   const term = table.nameOf('terms', row);
   const { adGroup, lane, isolateIn } = lanes.of(table.adGroupOf('terms', row), term) as Destination;
   const isItem = lane.kind === 'item';
-  const line = (at: number) => ({
-    action: 'create' as const,
-    objectId: null,
+  const expression = isItem ? term.toUpperCase() : term;
+  const placeOf = (at: number): LinePlace => ({
     campaignId: objects.campaigns[objects.adGroups[at]!.campaign]!.id,
     adGroupId: objects.adGroups[at]!.id,
-    oldValue: null,
-    expression: isItem ? term.toUpperCase() : term,
-    reason,
-    effect: null,
   });
+  const harvest = isolateIn.length > 0 ? `lane:${objects.adGroups[adGroup]!.id}:${term}` : null;
+  const target = { targetKind: lane.kind, matchType: lane.matchType, expression };
+  const negative = { matchType: isItem ? 'negative_item' : 'negative_exact', expression } as const;
   return [
-    {
-      ...line(adGroup),
-      entity: 'target',
-      field: 'bid',
-      newValue: next,
-      targetKind: lane.kind,
-      matchType: lane.matchType,
-    },
-    ...isolateIn.map((at): LineDraft => ({
-      ...line(at),
-      entity: 'negative',
-      field: 'negative',
-      newValue: null,
-      targetKind: null,
-      matchType: isItem ? 'negative_item' : 'negative_exact',
-    })),
+    newTargetLine(placeOf(adGroup), target, Number(next), { reason, harvest }),
+    ...isolateIn.map((at) => negativeLine(placeOf(at), negative, { reason, harvest })),
   ];
 }
 
@@ -188,76 +191,81 @@ const paidPerBid = (bid: number | null, cpc: number | null): number =>
   bid === null || bid <= 0 || cpc === null ? usualPaidPerBid : clamp(cpc / bid, 0.3, 1);
 
 /** The edit as a function of a row. */
-function editorOf(
-  ground: Ground,
+function editorOf(ground: Ground, level: Level, order: EditOrder): (row: number, key: string) => Edited {
+  const { edit } = order;
+  if (isBidEdit(edit)) return bidEditor(ground, level, edit, order);
+  if (isAmountEdit(edit) || isChoiceEdit(edit)) return fieldEditor(ground, level, edit, order);
+  if (edit.field === 'negative') return negativeEditor(ground, level, edit, order);
+  throw new Error('Lanes have an editor of their own.');
+}
+
+function bidEditor(
+  { table, objects, frame, today }: Ground,
   level: Level,
-  { edit, values, keepGuards, guards, limits }: EditOrder,
+  edit: BidEdit,
+  { values, keepGuards, guards }: EditOrder,
 ): (row: number, key: string) => Edited {
-  const { table, objects, frame, today } = ground;
-  switch (edit.field) {
-    case 'bid': {
-      const cpc = table.reader(level, 'cpc');
-      return (row, key) => {
-        const target = objects.targets[row]!;
-        const goal = table.goalAt(level, row);
-        const value = values?.[key];
-        return editBid(
-          value === undefined ? edit : { field: 'bid', how: 'set', value },
-          {
-            bid: target.bid,
-            changedOn: target.changedOn,
-            cpc: cpc(row) as number | null,
-            highestCpc: frame!.highestCpc[row] || null,
-            rpc: table.believedRpc(level, row),
-            targetAcos: goal.targetAcos,
-            paidPerBid: paidPerBid(target.bid, cpc(row) as number | null),
-          },
-          guardsOf(goal, guards),
-          today,
-          keepGuards,
-        );
-      };
-    }
-    case 'daily_budget':
-    case 'modifier': {
-      const isModifier = edit.field === 'modifier';
-      const range = isModifier
-        ? { least: 0, most: limits.maximumModifier, step: 1 }
-        : { least: limits.minimumBudget, most: 1e12, step: 10_000 };
-      return (row, key) => {
-        const current = isModifier ? objects.placements[row]!.modifier : objects.campaigns[row]!.dailyBudget;
-        const value = values?.[key];
-        return editAmount(value === undefined ? edit : { ...edit, how: 'set', value }, current, range);
-      };
-    }
-    case 'status': {
-      const status = table.reader(level, 'status');
-      return (row) => editStatus(status(row) as string, edit.to);
-    }
-    case 'lane':
-      throw new Error('Lanes have an editor of their own.');
-    case 'negative': {
-      const blocked = table.reader(level, 'blocked');
-      const made = new Set<string>();
-      return (row) => {
-        const term = table.nameOf(level, row);
-        const result = editNegative(
-          term,
-          edit.matchType,
-          blocked(row) as string | null,
-          whyNoKeyword(term, limits),
-        );
-        // A term that several targets caught is blocked once.
-        const place = edit.scope === 'campaign' ? table.campaignOf(level, row) : table.adGroupOf(level, row);
-        const key = `${place}\t${term}`;
-        if (result.next !== null && made.has(key)) {
-          return { ...result, next: null, problem: 'Another row of this edit blocks it.' };
-        }
-        made.add(key);
-        return result;
-      };
-    }
-  }
+  const cpc = table.reader(level, 'cpc');
+  return (row, key) => {
+    const target = objects.targets[row]!;
+    const goal = table.goalAt(level, row);
+    const value = values?.[key];
+    return editBid(
+      value === undefined ? edit : { field: 'bid', how: 'set', value },
+      {
+        bid: target.bid,
+        changedOn: target.changedOn,
+        cpc: cpc(row) as number | null,
+        highestCpc: frame!.highestCpc[row] || null,
+        rpc: table.believedRpc(level, row),
+        targetAcos: goal.targetAcos,
+        paidPerBid: paidPerBid(target.bid, cpc(row) as number | null),
+      },
+      guardsOf(goal, guards),
+      today,
+      keepGuards,
+    );
+  };
+}
+
+/** Any field, by its entry. */
+function fieldEditor(
+  { objects }: Ground,
+  level: Level,
+  edit: AmountEdit | ChoiceEdit,
+  { values, limits }: EditOrder,
+): (row: number, key: string) => Edited {
+  const field = fieldAt(level, edit.field)!;
+  if ('to' in edit)
+    return (row) => editChoice(field, field.read(objects, row) as string | null, edit.to, limits);
+  const range = field.range!(limits);
+  return (row, key) => {
+    const value = values?.[key];
+    const wanted: AmountEdit = value === undefined ? edit : { ...edit, how: 'set', value };
+    return editAmount(wanted, field.read(objects, row) as number | null, range);
+  };
+}
+
+function negativeEditor(
+  { table }: Ground,
+  level: Level,
+  edit: Extract<Edit, { field: 'negative' }>,
+  { limits }: EditOrder,
+): (row: number) => Edited {
+  const blocked = table.reader(level, 'blocked');
+  const made = new Set<string>();
+  return (row) => {
+    const term = table.nameOf(level, row);
+    const whyNot = whyNoKeyword(term, limits);
+    const result = editNegative(term, edit.matchType, blocked(row) as string | null, whyNot);
+    // A term that several targets caught is blocked once.
+    const place = edit.scope === 'campaign' ? table.campaignOf(level, row) : table.adGroupOf(level, row);
+    const key = `${place}\t${term}`;
+    if (result.next !== null && made.has(key))
+      return { ...result, next: null, problem: 'Another row of this edit blocks it.' };
+    made.add(key);
+    return result;
+  };
 }
 
 /** What a new bid should do in a week, from a week of the window. */
@@ -273,67 +281,45 @@ function effectOf({ table, frame, days }: Ground, row: number, { old, next }: Ed
 }
 
 function draftOf(
-  table: AccountTable,
-  objects: Objects,
+  { table, objects }: Ground,
   level: Level,
   row: number,
   edit: Edit,
   { old, next }: Edited,
-  reason: string,
-  effect: Effect | null,
+  note: LineNote,
 ): LineDraft {
-  const campaignId = objects.campaigns[table.campaignOf(level, row)]!.id;
-  const adGroupId = objects.adGroups[table.adGroupOf(level, row)]?.id ?? null;
-  const base = {
-    campaignId,
-    adGroupId,
-    oldValue: old,
-    newValue: next,
-    targetKind: null,
-    matchType: null,
-    expression: null,
-    reason,
-    effect,
+  const place = {
+    campaignId: objects.campaigns[table.campaignOf(level, row)]!.id,
+    adGroupId: objects.adGroups[table.adGroupOf(level, row)]?.id ?? null,
   };
-  if (edit.field === 'negative') {
-    return {
-      ...base,
-      action: 'create',
-      entity: 'negative',
-      objectId: null,
-      adGroupId: edit.scope === 'campaign' ? null : adGroupId,
-      field: 'negative',
-      newValue: null,
-      matchType: edit.matchType,
-      expression: table.nameOf(level, row),
-    };
+  if (edit.field === 'negative' && 'matchType' in edit) {
+    const at = edit.scope === 'campaign' ? { ...place, adGroupId: null } : place;
+    return negativeLine(at, { matchType: edit.matchType, expression: table.nameOf(level, row) }, note);
   }
-  if (level === 'placements') {
-    const { placement } = objects.placements[row]!;
-    return {
-      ...base,
-      action: 'update',
-      entity: 'placement_modifier',
-      objectId: campaignId,
-      field: placement,
-    };
-  }
-  const action = edit.field === 'status' && edit.to === 'archived' ? 'archive' : 'update';
-  const changed = { ...base, action, objectId: table.key(level, row), field: edit.field } as const;
-  if (level === 'campaigns') return { ...changed, entity: 'campaign' };
+  const { entity, name } = fieldAt(level, edit.field)!;
+  const values = { oldValue: old, newValue: next === '' ? null : next };
+  if (entity === 'placement_modifier')
+    return fieldLine(entity, objects.placements[row]!.placement, place, place.campaignId, values, note);
+  return fieldLine(entity, name, place, table.key(level, row), values, note, aboutOf(objects, level, row));
+}
+
+/** The target or negative that a row is, as its line names it. */
+function aboutOf({ targets, negatives }: Objects, level: Level, row: number): LineTarget | undefined {
   if (level === 'negatives') {
-    const { matchType, expression } = objects.negatives[row]!;
-    return { ...changed, entity: 'negative', matchType, expression };
+    const { matchType, expression } = negatives[row]!;
+    return { matchType, expression };
   }
-  const { kind, matchType, expression } = objects.targets[row]!;
-  return { ...changed, entity: 'target', targetKind: kind, matchType, expression };
+  if (level !== 'targets') return undefined;
+  const { kind, matchType, expression } = targets[row]!;
+  return { targetKind: kind, matchType, expression };
 }
 
 /** What the line says of where it comes from. */
 function reasonOf(edit: Edit, keepGuards: boolean): string {
-  if (edit.field === 'negative') return 'Added as a negative in Explore.';
-  if (edit.field === 'lane') return 'Sent down its lane in Explore.';
-  if (edit.field === 'status') return `Set to ${edit.to} in Explore.`;
+  if (isChoiceEdit(edit))
+    return edit.to === null ? 'Taken away in Explore.' : `Set to ${edit.to} in Explore.`;
+  if (!('how' in edit))
+    return edit.field === 'lane' ? 'Sent down its lane in Explore.' : 'Added as a negative in Explore.';
   const guards = edit.field === 'bid' && !keepGuards ? ' Without guards.' : '';
   switch (edit.how) {
     case 'rest':

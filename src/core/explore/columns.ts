@@ -1,3 +1,4 @@
+import { fields, statuses } from '../changes/fields.ts';
 import { levels, type Level } from '../account/levels.ts';
 import type { Window } from '../metrics/days.ts';
 import { windowBefore, windowEnding } from '../metrics/days.ts';
@@ -23,7 +24,6 @@ const belowCampaign: Level[] = ['campaigns', 'ad_groups', 'placements', 'targets
 const belowAdGroup: Level[] = ['ad_groups', 'targets', 'terms', 'negatives'];
 const belowTarget: Level[] = ['targets', 'terms'];
 const withFigures = levels.filter((level) => level !== 'negatives');
-const statuses = ['enabled', 'paused', 'archived'];
 
 const figure = (
   name: string,
@@ -77,10 +77,7 @@ export const columns: readonly Column[] = [
   about('verdict', 'Verdict', 'text', withFigures, ['under', 'undecided', 'over']),
   about('over', 'Chance over goal', 'share', withFigures),
   about('clicks_per_order', 'Clicks an order takes', 'number', withFigures),
-  about('status', 'Status', 'text', ['campaigns', 'ad_groups', 'targets', 'terms', 'negatives'], statuses),
-  about('bid', 'Bid', 'money', ['targets', 'terms']),
-  about('daily_budget', 'Daily budget', 'money', ['budget_groups', ...belowCampaign]),
-  about('modifier', 'Modifier, %', 'number', ['placements']),
+  ...fieldColumns(),
   about('changed_on', 'Last change', 'day', belowTarget),
   about('last_change', 'Changed by', 'share', belowTarget),
   { ...about('bid_history', 'Bid history', 'text', belowTarget), shownOnly: true },
@@ -103,6 +100,19 @@ export const columns: readonly Column[] = [
   about('served', 'Served by', 'text', ['terms']),
   about('blocked', 'Blocked by', 'text', ['terms']),
 ];
+
+/** Fields that can be changed, each once, at all levels that show it. */
+function fieldColumns(): Column[] {
+  const kinds = { money: 'money', percent: 'number', day: 'day', status: 'text' } as const;
+  const names = [...new Set(['status', ...fields.map(({ name }) => name)])];
+  return names.map((name) => {
+    const own = fields.filter((field) => field.name === name);
+    const { label, kind } = own[0]!;
+    const shown = new Set(own.flatMap(({ level, shownAt }) => [level, ...shownAt]));
+    const choices = kind === 'status' ? statuses : undefined;
+    return about(name, label, kinds[kind], [...shown], choices);
+  });
+}
 
 const byName = new Map(columns.map((column) => [column.name, column]));
 

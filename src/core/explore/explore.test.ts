@@ -1,3 +1,4 @@
+import { fieldAt, type FieldLimits } from '../changes/fields.ts';
 import { levels } from '../account/levels.ts';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
@@ -6,9 +7,16 @@ import type { Sums } from '../metrics/figures.ts';
 import { readColumn, windowOfFrame, withComparison } from './columns.ts';
 import { columnsRead, compile, ConditionError, type Condition, type Value } from './conditions.ts';
 import { crossTab, distanceFromGoal, namePart } from './crosstab.ts';
-import { editAmount, editBid, editNegative, editStatus, type BidRow } from '../edits/edits.ts';
+import { editAmount, editBid, editChoice, editNegative, type BidRow } from '../edits/edits.ts';
 import { shippedSlices, usualColumns } from './slices.ts';
 import { readCondition, readNumber, typedText } from './typed.ts';
+
+const fieldLimits: FieldLimits = {
+  bid: defaultGuards,
+  minimumBudget: 2_000_000,
+  maximumModifier: 600,
+  today: '2026-11-26',
+};
 
 /** A small table: a list of rows by column. */
 const reader = (rows: Record<string, Value>[]) => (ref: string) => (row: number) => rows[row]![ref] ?? null;
@@ -230,8 +238,13 @@ describe('edits', () => {
     expect(editAmount(budget(-0.9), 14_000_000, budgets)).toMatchObject({ next: '2000000', held: ['floor'] });
     const modifiers = { least: 0, most: 600, step: 1 };
     expect(editAmount({ field: 'modifier', how: 'amount', value: 900 }, 20, modifiers).next).toBe('600');
-    expect(editStatus('enabled', 'paused').next).toBe('paused');
-    expect(editStatus('archived', 'enabled').problem).toMatch('archived');
+    const status = fieldAt('campaigns', 'status')!;
+    expect(editChoice(status, 'enabled', 'paused', fieldLimits).next).toBe('paused');
+    expect(editChoice(status, 'archived', 'enabled', fieldLimits).problem).toMatch('archived');
+    const end = fieldAt('campaigns', 'end_date')!;
+    expect(editChoice(end, null, '2026-12-24', fieldLimits)).toMatchObject({ old: null, next: '2026-12-24' });
+    expect(editChoice(end, '2026-12-24', null, fieldLimits).next).toBe('');
+    expect(editChoice(end, null, '2026-11-01', fieldLimits).problem).toMatch('has passed');
     expect(
       editNegative('cheap lids', 'negative_exact', 'negative phrase “cheap” in Lids', null).problem,
     ).toBe('Blocked already by negative phrase “cheap” in Lids.');

@@ -1,3 +1,4 @@
+import { fieldShownAt, type Entity } from '../changes/fields.ts';
 import type { Level, Within, Rows } from '../account/levels.ts';
 import {
   acosInterval,
@@ -190,6 +191,24 @@ export class AccountTable extends AccountTree {
     return adProfit({ spend: sums.spend[row]!, sales: sums.sales[row]! }, margin);
   }
 
+  /** A field of the row's own object, or of the one above that has it; null for what is no field. */
+  private fieldReader(level: Level, name: string): ((row: number) => string | number | null) | null {
+    const { objects } = this.data;
+    if (level === 'budget_groups')
+      return name === 'daily_budget' ? (row) => objects.budgetGroups[row]!.dailyBudget : null;
+    const field = fieldShownAt(level, name);
+    if (!field) return null;
+    const places: Record<Entity, (row: number) => number> = {
+      campaign: (row) => this.campaignOf(level, row),
+      ad_group: (row) => this.adGroupOf(level, row),
+      target: (row) => this.targetOf(level, row),
+      negative: (row) => row,
+      placement_modifier: (row) => row,
+    };
+    const place = places[field.entity];
+    return (row) => field.read(objects, place(row));
+  }
+
   private factReader(level: Level, name: string): (row: number) => Value {
     const { objects, pairs, today } = this.data;
     const target = (row: number) => objects.targets[this.targetOf(level, row)];
@@ -200,6 +219,8 @@ export class AccountTable extends AccountTree {
       objects.budgetGroups[
         level === 'budget_groups' ? row : (this.budgetGroupAt.get(campaign(row)?.budgetGroup ?? '') ?? -1)
       ];
+    const field = this.fieldReader(level, name);
+    if (field) return field;
     switch (name) {
       case 'name':
         return (row) => this.nameOf(level, row);
@@ -211,21 +232,6 @@ export class AccountTable extends AccountTree {
         return (row) => this.overAt(level, row);
       case 'clicks_per_order':
         return (row) => clicksForAnOrder(this.belief(level, row).prior.mu) / 2.3;
-      case 'status':
-        return (row) =>
-          level === 'campaigns'
-            ? campaign(row)!.status
-            : level === 'ad_groups'
-              ? adGroup(row)!.status
-              : level === 'negatives'
-                ? objects.negatives[row]!.status
-                : target(row)!.status;
-      case 'bid':
-        return (row) => target(row)!.bid;
-      case 'daily_budget':
-        return (row) => (level === 'budget_groups' ? budgetGroup(row) : campaign(row))?.dailyBudget ?? null;
-      case 'modifier':
-        return (row) => objects.placements[row]!.modifier;
       case 'changed_on':
         return (row) => target(row)!.changedOn;
       case 'last_change':

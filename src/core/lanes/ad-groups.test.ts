@@ -23,7 +23,7 @@ const campaign = (id: string, name: string, kind = 'manual') => ({
   name,
   kind,
   status: 'enabled',
-  dailyBudget: null,
+  fields: {},
   strategy: null,
   budgetGroup: null,
   endDate: null,
@@ -34,6 +34,7 @@ const adGroup = (id: string, at: number, name: string, sku: string) => ({
   name,
   status: 'enabled',
   sku,
+  fields: {},
 });
 
 const objects: Objects = {

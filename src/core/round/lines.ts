@@ -1,9 +1,7 @@
 import type { Micros } from '../metrics/money.ts';
 import type { BidProposal, WaitProposal, Finding } from './types.ts';
-import type { LineDraft } from '../changes/lines.ts';
+import { bidLine, negativeLine, newTargetLine, type LineDraft, type LinePlace } from '../changes/lines.ts';
 import { effectAtBid } from '../effect/weekly.ts';
-import type { NegativeType } from '../account/store.ts';
-import type { Effect } from '../effect/types.ts';
 
 /** What the specialist changed on a proposal before accepting it. */
 export interface Adjustment {
@@ -43,103 +41,67 @@ export function linesOf(
   { campaignOf, campaignsOf }: Places,
 ): LineDraft[] {
   const { proposal } = finding;
-  const base = {
-    targetKind: null,
-    matchType: null,
-    expression: null,
-    reason,
-    oldValue: null,
-    newValue: null,
-  };
-  if (proposal.kind === 'wait' && !(proposal.held && adjustment.beyond)) return [];
-  if (proposal.kind === 'bid' || proposal.kind === 'wait') {
-    const { from, to } = bidOf(proposal, adjustment);
-    return [
-      {
-        ...base,
-        action: 'update',
-        entity: 'target',
-        objectId: finding.targetId,
-        campaignId: finding.campaignId,
-        adGroupId: finding.adGroupId,
-        field: 'bid',
-        oldValue: String(from),
-        newValue: String(to),
-        targetKind: finding.targetKind,
-        matchType: finding.matchType,
-        expression: finding.subject,
-        effect: effectAtBid(finding, to / (proposal.kind === 'bid' ? proposal.to : proposal.held!.wanted)),
-      },
-    ];
+  const placeOf = (adGroupId: string): LinePlace => ({ campaignId: campaignOf(adGroupId), adGroupId });
+  switch (proposal.kind) {
+    case 'wait':
+      return proposal.held && adjustment.beyond ? [ownBidLine(finding, proposal, adjustment, reason)] : [];
+    case 'bid':
+      return [ownBidLine(finding, proposal, adjustment, reason)];
+    case 'negative': {
+      if (adjustment.milder && proposal.milder) return [milderLine(finding, proposal.milder, reason)];
+      const wanted = adjustment.matchType;
+      const matchType =
+        wanted === 'negative_exact' || wanted === 'negative_phrase' ? wanted : proposal.matchType;
+      const negative = { matchType, expression: proposal.expression };
+      const here = placeOf(proposal.adGroupId);
+      const { scope = 'ad_group' } = adjustment;
+      if (scope === 'ad_group') return [negativeLine(here, negative, { reason, effect: finding.effect })];
+      const campaigns = scope === 'campaign' ? [] : campaignsOf(finding.sku);
+      // What is known of the effect is that of this ad group; it is counted once.
+      return [...new Set([here.campaignId, ...campaigns])].map((campaignId, at) =>
+        negativeLine({ campaignId, adGroupId: null }, negative, {
+          reason,
+          effect: at === 0 ? finding.effect : null,
+        }),
+      );
+    }
+    case 'harvest': {
+      const { targetKind, expression, isolateIn } = proposal;
+      const isItem = targetKind === 'item';
+      const wanted = adjustment.matchType;
+      const keywordType =
+        wanted === 'exact' || wanted === 'phrase' || wanted === 'broad' ? wanted : proposal.matchType;
+      const bid = adjustment.bid ?? proposal.bid;
+      const blockedIn = adjustment.isolate === false ? [] : isolateIn;
+      const harvest = blockedIn.length > 0 ? finding.key : null;
+      const target = { targetKind, matchType: isItem ? null : keywordType, expression };
+      const effect = effectAtBid(finding, bid / proposal.bid);
+      const negative = { matchType: isItem ? 'negative_item' : 'negative_exact', expression } as const;
+      return [
+        newTargetLine(placeOf(proposal.adGroupId), target, bid, { reason, effect, harvest }),
+        ...blockedIn.map((id) => negativeLine(placeOf(id), negative, { reason, harvest })),
+      ];
+    }
   }
-  const negative = (adGroupId: string, matchType: NegativeType, expression: string, effect: Effect | null) =>
-    ({
-      ...base,
-      action: 'create',
-      entity: 'negative',
-      objectId: null,
-      campaignId: campaignOf(adGroupId),
-      adGroupId,
-      field: 'negative',
-      matchType,
-      expression,
-      effect,
-    }) satisfies LineDraft;
-  if (proposal.kind === 'negative') {
-    const wanted = adjustment.matchType;
-    const type = wanted === 'negative_exact' || wanted === 'negative_phrase' ? wanted : proposal.matchType;
-    if (adjustment.milder && proposal.milder) return [milderLine(finding, proposal.milder, reason)];
-    const here = negative(proposal.adGroupId, type, proposal.expression, finding.effect);
-    const { scope = 'ad_group' } = adjustment;
-    if (scope === 'ad_group') return [here];
-    const campaigns = scope === 'campaign' ? [here.campaignId] : campaignsOf(finding.sku);
-    // What is known of the effect is that of this ad group; it is counted once.
-    return [...new Set([here.campaignId, ...campaigns])].map((campaignId, at) => ({
-      ...here,
-      campaignId,
-      adGroupId: null,
-      effect: at === 0 ? here.effect : null,
-    }));
-  }
-  const wanted = adjustment.matchType;
-  const keywordType =
-    wanted === 'exact' || wanted === 'phrase' || wanted === 'broad' ? wanted : proposal.matchType;
-  const bid = adjustment.bid ?? proposal.bid;
-  const created: LineDraft = {
-    ...base,
-    action: 'create',
-    entity: 'target',
-    objectId: null,
-    campaignId: campaignOf(proposal.adGroupId),
-    adGroupId: proposal.adGroupId,
-    field: 'bid',
-    newValue: String(bid),
-    targetKind: proposal.targetKind,
-    matchType: proposal.targetKind === 'item' ? null : keywordType,
-    expression: proposal.expression,
-    effect: effectAtBid(finding, bid / proposal.bid),
-  };
-  if (adjustment.isolate === false) return [created];
-  const type: NegativeType = proposal.targetKind === 'item' ? 'negative_item' : 'negative_exact';
-  return [created, ...proposal.isolateIn.map((id) => negative(id, type, proposal.expression, null))];
 }
 
-const milderLine = (
+/** The bid of the finding's own target. */
+function ownBidLine(
   finding: Finding,
-  { from, to }: { from: Micros; to: Micros },
+  proposal: BidProposal | WaitProposal,
+  adjustment: Adjustment,
   reason: string,
-): LineDraft => ({
-  action: 'update',
-  entity: 'target',
-  objectId: finding.targetId,
-  campaignId: finding.campaignId,
-  adGroupId: finding.adGroupId,
-  field: 'bid',
-  oldValue: String(from),
-  newValue: String(to),
-  targetKind: finding.targetKind,
-  matchType: finding.matchType,
-  expression: finding.target,
-  reason: `Instead of a negative “${finding.subject}”: ${reason}`,
-  effect: null,
-});
+): LineDraft {
+  const { targetId, targetKind, matchType, subject: expression } = finding;
+  const bids = bidOf(proposal, adjustment);
+  const proposed = proposal.kind === 'bid' ? proposal.to : proposal.held!.wanted;
+  const effect = effectAtBid(finding, bids.to / proposed);
+  return bidLine(finding, targetId, { targetKind, matchType, expression }, bids, { reason, effect });
+}
+
+function milderLine(finding: Finding, bids: { from: Micros; to: Micros }, reason: string): LineDraft {
+  const { targetId, targetKind, matchType, target: expression, subject } = finding;
+  return bidLine(finding, targetId, { targetKind, matchType, expression }, bids, {
+    reason: `Instead of a negative “${subject}”: ${reason}`,
+  });
+}

@@ -1,5 +1,5 @@
 import type { Judging } from '../evidence/beliefs.ts';
-import type { LineDraft } from '../changes/lines.ts';
+import { negativeLine, statusLine, type LineDraft } from '../changes/lines.ts';
 import { gainAgainstTarget } from '../metrics/figures.ts';
 import { counted, money } from '../metrics/format.ts';
 import type { Micros } from '../metrics/money.ts';
@@ -78,20 +78,9 @@ function singleTargets({ objects, matcher }: ConflictGround): Map<string, number
   return found;
 }
 
-const draft = (
-  more: Partial<LineDraft> & Pick<LineDraft, 'action' | 'entity' | 'campaignId' | 'field'>,
-): LineDraft => ({
-  objectId: null,
-  adGroupId: null,
-  oldValue: null,
-  newValue: null,
-  targetKind: null,
-  matchType: null,
-  expression: null,
-  reason: '',
-  effect: null,
-  ...more,
-});
+/** The reason is put in once the whole conflict is said. */
+const unsaid = { reason: '' };
+const paused = { from: 'enabled', to: 'paused' } as const;
 
 const weekly = (micros: number, days: number): Micros => Math.round((micros / days) * 7);
 
@@ -153,18 +142,12 @@ function blockedKeywords(ground: ConflictGround): Conflict[] {
       repair: `Archive ${blocks.length === 1 ? 'the negative' : `${blocks.length} negatives`}`,
       drafts: blocks.map((block) => {
         const { id, campaign, adGroup, matchType, expression } = objects.negatives[block]!;
-        return draft({
-          action: 'archive',
-          entity: 'negative',
-          objectId: id,
+        const place = {
           campaignId: objects.campaigns[campaign]!.id,
           adGroupId: adGroup === null ? null : objects.adGroups[adGroup]!.id,
-          field: 'status',
-          oldValue: 'enabled',
-          newValue: 'archived',
-          matchType,
-          expression,
-        });
+        };
+        const statuses = { from: 'enabled', to: 'archived' } as const;
+        return statusLine('negative', place, id, statuses, unsaid, { matchType, expression });
       }),
     };
   });
@@ -201,19 +184,8 @@ function severalPlaces({ objects, table, days }: ConflictGround, served: Map<str
       drafts: others.map((place) => {
         const { id, adGroup, kind, matchType, expression } = objects.targets[place]!;
         const { id: adGroupId, campaign } = objects.adGroups[adGroup]!;
-        return draft({
-          action: 'update',
-          entity: 'target',
-          objectId: id,
-          campaignId: objects.campaigns[campaign]!.id,
-          adGroupId,
-          field: 'status',
-          oldValue: 'enabled',
-          newValue: 'paused',
-          targetKind: kind,
-          matchType,
-          expression,
-        });
+        const where = { campaignId: objects.campaigns[campaign]!.id, adGroupId };
+        return statusLine('target', where, id, paused, unsaid, { targetKind: kind, matchType, expression });
       }),
     });
   }
@@ -252,15 +224,12 @@ function notIsolated(ground: ConflictGround, served: Map<string, number[]>): Con
       [...inside.values()].map((text) => {
         const isItem = itemCode.test(text);
         const { id, campaign } = objects.adGroups[adGroup]!;
-        return draft({
-          action: 'create',
-          entity: 'negative',
-          campaignId: objects.campaigns[campaign]!.id,
-          adGroupId: id,
-          field: 'negative',
+        const place = { campaignId: objects.campaigns[campaign]!.id, adGroupId: id };
+        const negative = {
           matchType: isItem ? 'negative_item' : 'negative_exact',
           expression: isItem ? text.toUpperCase() : text,
-        });
+        } as const;
+        return negativeLine(place, negative, unsaid);
       }),
     );
     const places = quoted([...texts.keys()].map((adGroup) => objects.adGroups[adGroup]!.name));
@@ -295,15 +264,7 @@ function withoutProduct({ objects, table, matcher, days }: ConflictGround): Conf
         cost: weekly((spendOf(place) as number | null) ?? 0, days),
         repair: targets.length > 0 ? `Pause its ${counted(targets.length, 'target')}` : null,
         drafts: targets.map(({ id: objectId, kind, matchType, expression }) =>
-          draft({
-            action: 'update',
-            entity: 'target',
-            objectId,
-            campaignId,
-            adGroupId: id,
-            field: 'status',
-            oldValue: 'enabled',
-            newValue: 'paused',
+          statusLine('target', { campaignId, adGroupId: id }, objectId, paused, unsaid, {
             targetKind: kind,
             matchType,
             expression,

@@ -1,7 +1,19 @@
+import type { FieldLimits } from '../../core/changes/fields.ts';
 import type { Account } from './queries.ts';
 import type { Limits } from '../../core/round/types.ts';
 import { defaultGuards } from '../../core/bids/guards.ts';
 import { micros } from '../../core/metrics/money.ts';
+
+/** What values of fields are checked by; plain defaults while only files are loaded. */
+export function fieldLimitsOf(account: Account): FieldLimits {
+  const limits = account.limits as Record<string, number | undefined>;
+  return {
+    bid: limitsOf(account).guards,
+    minimumBudget: micros(limits.minimum_budget ?? 2),
+    maximumModifier: limits.maximum_modifier ?? 600,
+    today: account.today,
+  };
+}
 
 /** What the marketplace of the account allows; plain defaults while only files are loaded. */
 export function limitsOf(account: Account): Limits & { guards: typeof defaultGuards } {

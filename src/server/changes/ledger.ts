@@ -44,6 +44,7 @@ const draftOf = (line: LineRow): LineDraft => ({
   targetKind: line.target_kind,
   matchType: line.match_type,
   expression: line.expression,
+  harvest: line.harvest,
   reason: line.reason,
   effect: line.effect,
 });

@@ -1,12 +1,11 @@
-import { limitsOf } from '../account/limits.ts';
+import { fieldOf, valueProblem, valueText, type FieldLimits } from '../../core/changes/fields.ts';
+import { fieldLimitsOf } from '../account/limits.ts';
 import { randomUUID } from 'node:crypto';
 import { effectOfEdit, type LineDraft } from '../../core/changes/lines.ts';
 import type { Effect } from '../../core/effect/types.ts';
-import { money } from '../../core/metrics/format.ts';
 import { getAccount } from '../account/account.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
-import { bidProblem } from './bids.ts';
 import {
   changeLine,
   insertLines,
@@ -149,31 +148,31 @@ export async function editLine(accountId: number, lineId: number, change: LineEd
       throw new ServiceError(409, 'not_on_the_sheet', message);
     }
     if (change.version !== undefined && change.version !== line.version) {
-      const now = line.field === 'bid' ? money(Number(line.new_value)) : line.new_value;
+      const now = valueText(fieldOf(line.entity, line.field), line.new_value);
       const message = `Somebody else changed this line meanwhile: it says ${now} now. Look at it and edit it again.`;
       throw new ServiceError(409, 'line_changed', message);
     }
-    const values = valuesOf(line, change, limitsOf(account));
+    const values = valuesOf(line, change, fieldLimitsOf(account));
     if (Object.keys(values).length > 0) await changeLine(tx, accountId, lineId, values);
   });
 }
 
-function valuesOf(line: NamedLine, change: LineEdit, limits: ReturnType<typeof limitsOf>) {
-  const values: { old_value?: string | null; new_value?: string; effect?: Effect | null } = {};
+function valuesOf(line: NamedLine, change: LineEdit, limits: FieldLimits) {
+  const values: { old_value?: string | null; new_value?: string | null; effect?: Effect | null } = {};
   if (change.newValue !== undefined) {
-    if (line.field !== 'bid') {
-      throw new ServiceError(422, 'not_editable', 'Only bids are edited here. Remove the line instead.', {
-        field: line.field,
-      });
+    const field = fieldOf(line.entity, line.field);
+    if (!field || line.action === 'archive') {
+      const message = 'There is no value to edit here. Remove the line instead.';
+      throw new ServiceError(422, 'not_editable', message, { field: line.field });
     }
-    const bid = Number(change.newValue);
-    const problem = bidProblem(bid, limits.guards);
-    if (problem) throw new ServiceError(422, 'bad_bid', problem, { field: 'newValue' });
-    values.new_value = String(bid);
-    if (values.new_value !== line.new_value)
+    const wanted = change.newValue === '' ? null : change.newValue;
+    const problem = valueProblem(field, wanted, limits);
+    if (problem) throw new ServiceError(422, 'bad_value', problem, { field: 'newValue' });
+    values.new_value = wanted;
+    if (field.name === 'bid' && wanted !== null && wanted !== line.new_value)
       values.effect = effectOfEdit(
         { oldValue: line.old_value, newValue: line.new_value, effect: line.effect },
-        values.new_value,
+        wanted,
       );
   }
   if (change.rebase) values.old_value = line.now_value;

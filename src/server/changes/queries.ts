@@ -1,3 +1,4 @@
+import { applyFields, nowValue, withObjects } from './fields.queries.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import type { Effect } from '../../core/effect/types.ts';
 import type { Database, Transaction } from '../db/connection.ts';
@@ -19,6 +20,8 @@ export interface LineRow {
   target_kind: string | null;
   match_type: string | null;
   expression: string | null;
+  /** Of the harvest that it is a part of; null for all others. */
+  harvest: string | null;
   reason: string;
   proposed_by: string;
   effect: Effect | null;
@@ -110,6 +113,7 @@ const lineColumns = [
   'target_kind',
   'match_type',
   'expression',
+  'harvest',
   'reason',
   'proposed_by',
   'conflict_key',
@@ -202,33 +206,10 @@ export async function settleLines(
       select sheet_id from line where account_id = ${accountId} and line_id = any(${lines.map(({ line_id }) => line_id)}::bigint[]))`;
 }
 
-/** The live value of what a line changes, as text; null where it changes none. Wants `l`, `c` and `t` in its query. */
-export const nowValue = (sql: Database | Transaction) => sql`
-  case when l.entity = 'target' and l.field = 'bid' then t.bid::text
-    when l.entity = 'target' and l.field = 'status' then t.status
-    when l.entity = 'negative' and l.field = 'status' then
-      (select n.status from negative n where n.account_id = l.account_id and n.negative_id = l.object_id::bigint)
-    when l.entity = 'campaign' and l.field = 'daily_budget' then c.daily_budget::text
-    when l.entity = 'campaign' and l.field = 'status' then c.status
-    when l.entity = 'placement_modifier' then
-      (select m.modifier::text from placement_modifier m where m.account_id = l.account_id
-        and m.campaign_id = c.campaign_id and m.placement = l.field)
-  end`;
-
-/** The objects that a line `l` names: campaign `c`, ad group `g`, target `t`. */
-export const withObjects = (sql: Database | Transaction) => sql`
-  join campaign c on c.account_id = l.account_id and c.campaign_id = l.campaign_id::bigint
-  left join ad_group g on g.account_id = l.account_id and g.ad_group_id = l.ad_group_id::bigint
-  left join lateral (
-    -- Looked up line by line: a few lines must not read all targets, whatever the planner thinks there will be.
-    select x.ext_id, x.bid, x.status from target x
-    where x.account_id = l.account_id and x.target_id = case when l.entity = 'target' then l.object_id::bigint end
-    limit 1) t on true`;
-
 /** What is told of a line; where it stands among the others is the server's own business. */
 const lineFields = (sql: Database | Transaction) => sql`
   l.line_id, l.sheet_id, l.group_key, l.finding_key, l.action, l.entity, l.object_id, l.campaign_id, l.ad_group_id,
-  l.field, l.old_value, l.new_value, l.target_kind, l.match_type, l.expression, l.reason, l.proposed_by, l.effect,
+  l.field, l.old_value, l.new_value, l.target_kind, l.match_type, l.expression, l.harvest, l.reason, l.proposed_by, l.effect,
   l.conflict_key, l.state, l.code, l.message, l.live_value, l.version, l.batch_id, l.reverts, l.created_at`;
 
 /** Which lines of a sheet are read: by their numbers, or all in some state; left out, all. */
@@ -246,9 +227,7 @@ export async function linesOfSheet(
 ): Promise<NamedLine[]> {
   return sql<NamedLine[]>`
     select ${lineFields(sql)}, c.name as campaign, g.name as ad_group, c.ext_id as campaign_ext, g.ext_id as ad_group_ext,
-      case when l.entity = 'target' then t.ext_id
-        when l.entity = 'negative' then
-          (select n.ext_id from negative n where n.account_id = l.account_id and n.negative_id = l.object_id::bigint)
+      case l.entity when 'target' then t.ext_id when 'negative' then n.ext_id when 'ad_group' then g.ext_id
         else c.ext_id end as object_ext,
       ${nowValue(sql)} as now_value
     from line l ${withObjects(sql)}
@@ -279,15 +258,10 @@ export async function wholeHarvests(
   lineIds: number[],
 ): Promise<number[]> {
   const rows = await sql<{ line_id: number }[]>`
-    with chosen as (
-      select distinct sheet_id, group_key, lower(expression) as text from line
-      where account_id = ${accountId} and line_id = any(${lineIds}::bigint[])),
-    harvest as (
-      select c.* from chosen c where exists (
-        select 1 from line t where t.account_id = ${accountId} and t.sheet_id = c.sheet_id and t.group_key = c.group_key
-          and lower(t.expression) = c.text and t.action = 'create' and t.entity = 'target'))
-    select l.line_id from line l join harvest h on l.sheet_id = h.sheet_id and l.group_key = h.group_key
-      and lower(l.expression) = h.text
+    select l.line_id from line l
+    join (select distinct sheet_id, harvest from line
+      where account_id = ${accountId} and line_id = any(${lineIds}::bigint[]) and harvest is not null) h
+      on l.sheet_id = h.sheet_id and l.harvest = h.harvest
     where l.account_id = ${accountId}
     union select unnest(${lineIds}::bigint[])`;
   return rows.map(({ line_id }) => line_id);
@@ -432,45 +406,7 @@ export async function keepAnswers(
     update line l set state = a.state, code = a.code, message = a.message, live_value = a.live_value
     from jsonb_to_recordset(${list}) as a (line_id text, state text, code text, message text, live_value text)
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint`;
-  await tx`
-    update target t set bid = l.new_value::bigint, bid_changed_on = ${today}::date
-    from line l where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
-      and l.entity = 'target' and l.action = 'update' and l.field = 'bid'
-      and t.account_id = l.account_id and t.target_id = l.object_id::bigint`;
-  await tx`
-    insert into target_bid
-    select ${accountId}, l.object_id::bigint, ${today}::date, l.new_value::bigint from line l
-    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
-      and l.entity = 'target' and l.action = 'update' and l.field = 'bid'
-    on conflict (account_id, target_id, day) do update set bid = excluded.bid`;
-  await tx`
-    update target t set status = l.new_value from line l
-    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
-      and l.entity = 'target' and l.action = 'update' and l.field = 'status'
-      and t.account_id = l.account_id and t.target_id = l.object_id::bigint`;
-  await tx`
-    update campaign c set
-      daily_budget = case when l.field = 'daily_budget' then l.new_value::bigint else c.daily_budget end,
-      status = case when l.action = 'archive' then 'archived' when l.field = 'status' then l.new_value else c.status end
-    from line l
-    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied' and l.entity = 'campaign'
-      and c.account_id = l.account_id and c.campaign_id = l.object_id::bigint`;
-  await tx`
-    insert into placement_modifier
-    select ${accountId}, l.campaign_id::bigint, l.field, l.new_value::float8 from line l
-    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
-      and l.entity = 'placement_modifier'
-    on conflict (account_id, campaign_id, placement) do update set modifier = excluded.modifier`;
-  await tx`
-    update target t set status = 'archived' from line l
-    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
-      and l.entity = 'target' and l.action = 'archive'
-      and t.account_id = l.account_id and t.target_id = l.object_id::bigint`;
-  await tx`
-    update negative n set status = 'archived' from line l
-    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied'
-      and l.entity = 'negative' and l.action = 'archive'
-      and n.account_id = l.account_id and n.negative_id = l.object_id::bigint`;
+  await applyFields(tx, accountId, batchId, today);
   await tx`
     insert into negative (account_id, campaign_id, ad_group_id, ext_id, match_type, expression)
     select ${accountId}, l.campaign_id::bigint, l.ad_group_id::bigint, a.id, l.match_type, l.expression

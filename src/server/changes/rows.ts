@@ -22,6 +22,7 @@ export const rowOf = (
   target_kind: draft.targetKind,
   match_type: draft.matchType,
   expression: draft.expression,
+  harvest: draft.harvest === null ? null : `${more.group_key}:${draft.harvest}`,
   reason: draft.reason,
   effect: draft.effect,
   conflict_key: conflictKey(draft),

@@ -1,10 +1,10 @@
 import { randomUUID } from 'node:crypto';
-import { units } from '../../core/metrics/money.ts';
+import { fieldOf, toUnits } from '../../core/changes/fields.ts';
 import { touchData } from '../account/queries.ts';
 import { config } from '../config.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 import type { JobContext } from '../jobs/jobs.ts';
-import type { OutgoingLine } from '../marketplace/connector.ts';
+import type { Marketplace, OutgoingLine } from '../marketplace/connector.ts';
 import { marketplaceOf } from '../marketplace/connection.ts';
 import { ServiceError } from '../errors.ts';
 import {
@@ -14,17 +14,18 @@ import {
   linesOfSheet,
   marketplaceIds,
   setSheetState,
+  settleLines,
   sheetById,
   type LineRow,
 } from './queries.ts';
 import { stateCounts } from './sheet.queries.ts';
 
-/** Money leaves as the marketplace writes it: currency units as text. */
-const outgoingValue = (field: string, value: string | null): string | null =>
-  value !== null && (field === 'bid' || field === 'daily_budget') ? String(units(Number(value))) : value;
-
-function outgoing(line: LineRow, ids: Map<string, string>): OutgoingLine {
+/** A line in the marketplace's terms; null for a field that it cannot be told to change. */
+function outgoing(line: LineRow, ids: Map<string, string>, shop: Marketplace): OutgoingLine | null {
   const idOf = (kind: string, id: string | null) => (id === null ? null : (ids.get(`${kind}:${id}`) ?? null));
+  const field = fieldOf(line.entity, line.field);
+  const name = line.action === 'update' ? shop.fieldName(line.entity, line.field) : line.field;
+  if (name === null) return null;
   return {
     line_id: String(line.line_id),
     action: line.action,
@@ -32,9 +33,9 @@ function outgoing(line: LineRow, ids: Map<string, string>): OutgoingLine {
     id: line.action === 'create' ? null : idOf(line.entity, line.object_id),
     campaign_id: idOf('campaign', line.campaign_id),
     ad_group_id: idOf('ad_group', line.ad_group_id),
-    field: line.field,
-    old_value: line.action === 'update' ? outgoingValue(line.field, line.old_value) : null,
-    new_value: outgoingValue(line.field, line.new_value),
+    field: name,
+    old_value: line.action === 'update' ? toUnits(field, line.old_value) : null,
+    new_value: toUnits(field, line.new_value),
     target_kind: line.target_kind,
     match_type: line.match_type,
     expression: line.expression,
@@ -63,10 +64,17 @@ export async function runSend({
     await sql.begin(async (tx) => {
       const ids = await marketplaceIds(tx as Transaction, accountId);
       const lines = await linesOfSheet(tx as Transaction, accountId, sheetId, { state: 'open' });
-      for (let i = 0; i < lines.length; i += config.batchLines) {
-        const part = lines.slice(i, i + config.batchLines);
-        const body = part.map((line) => outgoing(line, ids));
-        const lineIds = part.map((line) => line.line_id);
+      const told = lines.map((line) => outgoing(line, ids, shop));
+      await refuseUntold(
+        tx as Transaction,
+        accountId,
+        shop.name,
+        lines.filter((_, i) => told[i] === null),
+      );
+      const leaving = told.filter((line) => line !== null);
+      for (let i = 0; i < leaving.length; i += config.batchLines) {
+        const body = leaving.slice(i, i + config.batchLines);
+        const lineIds = body.map((line) => Number(line.line_id));
         await insertBatch(
           tx as Transaction,
           accountId,
@@ -93,6 +101,21 @@ export async function runSend({
     await touchData(tx as Transaction, accountId);
   });
   return sentOf(sql, accountId, sheetId);
+}
+
+/** Fields that a marketplace does not know leave no server: their lines come back refused, with the reason. */
+async function refuseUntold(
+  tx: Transaction,
+  accountId: number,
+  shop: string,
+  lines: LineRow[],
+): Promise<void> {
+  if (lines.length === 0) return;
+  const refused = lines.map(({ line_id, entity, field }) => {
+    const label = fieldOf(entity, field)?.label.toLowerCase() ?? field;
+    return { line_id, state: 'refused', message: `${shop} lets no ${label} be changed.` };
+  });
+  await settleLines(tx, accountId, refused);
 }
 
 async function sentOf(sql: Database, accountId: number, sheetId: number) {

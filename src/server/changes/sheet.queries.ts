@@ -1,6 +1,6 @@
 import type { Effect } from '../../core/effect/types.ts';
 import type { Database } from '../db/connection.ts';
-import { nowValue, withObjects } from './queries.ts';
+import { nowValue, withObjects } from './fields.queries.ts';
 
 /** What is read of a whole sheet, however many lines it has: their places, and what they do together. */
 
@@ -33,7 +33,7 @@ export interface KnownRow {
   ad_group: string | null;
   entity: string;
   action: string;
-  group_key: string;
+  harvest: string | null;
   expression: string | null;
   conflict_key: string;
   state: string;
@@ -52,9 +52,9 @@ export async function linesSince(
   // What is said before the first reading is of no use: lines taken off again are many.
   const standing = since < 0 ? sql`and l.state <> 'removed'` : sql``;
   return sql<KnownRow[]>`
-    select l.line_id, l.campaign_id, c.name as campaign, g.name as ad_group, l.entity, l.action, l.group_key,
+    select l.line_id, l.campaign_id, c.name as campaign, g.name as ad_group, l.entity, l.action, l.harvest,
       l.expression, l.conflict_key, l.state, l.effect, l.written,
-      l.state = 'open' and l.action = 'update' and coalesce(${nowValue(sql)} <> coalesce(l.old_value, ''), false)
+      l.state = 'open' and l.action = 'update' and coalesce(${nowValue(sql)}, '') <> coalesce(l.old_value, '')
         as overtaken
     from line l ${withObjects(sql)}
     where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.written > ${since} ${standing}`;
@@ -65,7 +65,7 @@ export async function overtakenLines(sql: Database, accountId: number, sheetId: 
   const rows = await sql<{ line_id: number }[]>`
     select l.line_id from line l ${withObjects(sql)}
     where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.state = 'open' and l.action = 'update'
-      and ${nowValue(sql)} <> coalesce(l.old_value, '')`;
+      and coalesce(${nowValue(sql)}, '') <> coalesce(l.old_value, '')`;
   return rows.map(({ line_id }) => line_id);
 }
 

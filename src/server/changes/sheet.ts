@@ -144,7 +144,7 @@ class KnownSheet {
       ad_group: row.ad_group === null ? null : this.#name(row.ad_group),
       entity: row.entity,
       action: row.action,
-      group_key: row.group_key,
+      harvest: row.harvest,
       expression: row.expression,
       state: row.state,
       conflict: false,

@@ -1,3 +1,4 @@
+import { amountFields, choiceFields } from '../../core/changes/fields.ts';
 import { levels } from '../../core/account/levels.ts';
 import Joi from 'joi';
 import { operators, type Condition } from '../../core/explore/conditions.ts';
@@ -88,13 +89,20 @@ export const crossTabKeys = {
 const number = Joi.number().required();
 const edit = Joi.alternatives<Edit>(
   Joi.object({
-    field: Joi.string().valid('bid', 'daily_budget', 'modifier').required(),
+    field: Joi.string()
+      .valid(...amountFields)
+      .required(),
     how: Joi.string().valid('set', 'percent', 'amount').required(),
     value: number,
   }),
   Joi.object({ field: 'bid', how: Joi.string().valid('rpc', 'rest').required() }),
   Joi.object({ field: 'bid', how: Joi.string().valid('cpc').required(), value: number.positive() }),
-  Joi.object({ field: 'status', to: Joi.string().valid('enabled', 'paused', 'archived').required() }),
+  Joi.object({
+    field: Joi.string()
+      .valid(...choiceFields)
+      .required(),
+    to: Joi.string().max(40).allow(null).required(),
+  }),
   Joi.object({
     field: 'negative',
     matchType: Joi.string().valid('negative_exact', 'negative_phrase').required(),

@@ -1,6 +1,6 @@
 import { savedLanes } from '../account/lanes.queries.ts';
 import { windowOf } from '../account/window.ts';
-import { limitsOf } from '../account/limits.ts';
+import { fieldLimitsOf, limitsOf } from '../account/limits.ts';
 import { bidSteps, elsewhere, targetSeason } from '../facts/season.queries.ts';
 import type { Level, Within } from '../../core/account/levels.ts';
 import type { RowAnswer } from '../../answers/explore.ts';
@@ -11,7 +11,6 @@ import type { LineDraft } from '../../core/changes/lines.ts';
 import type { Edit } from '../../core/edits/edits.ts';
 import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
 import { total } from '../../core/metrics/figures.ts';
-import { micros } from '../../core/metrics/money.ts';
 import { getAccount } from '../account/account.ts';
 import { addDrafts } from '../changes/index.ts';
 import { db } from '../db/connection.ts';
@@ -20,7 +19,7 @@ import { tableFile, valuesFile, type TableFormat } from '../exports/table.ts';
 import { editionOf, noFigures } from '../engine/edition.ts';
 import type { Only, TableOrder } from '../engine/engine.ts';
 import { tables } from '../engine/link.ts';
-import { editable, type EditOrder } from '../../core/edits/plan.ts';
+import { whyNotEditable, type EditOrder } from '../../core/edits/plan.ts';
 import { pairSeason } from '../memory/queries.ts';
 import { levelOfCut, whyNoCut, type Cut } from '../../core/explore/tabulate.ts';
 
@@ -101,23 +100,15 @@ export interface EditRequest {
 /** The plan of an edit: to be looked at with its first rows `listed`, or, with none, to be carried out by its lines. */
 async function planned(accountId: number, request: TableRequest, wanted: EditRequest, listed: number) {
   const { level } = request;
-  if (!editable[wanted.edit.field].includes(level)) {
-    const where = editable[wanted.edit.field].join(' or ');
-    const message = `“${wanted.edit.field}” is edited at the level of ${where}, not of ${level}.`;
-    throw new ServiceError(422, 'not_editable', message, { field: 'edit.field' });
-  }
+  const whyNot = whyNotEditable(level, wanted.edit);
+  if (whyNot !== null) throw new ServiceError(422, 'not_editable', whyNot, { field: 'edit.field' });
   const account = await getAccount(db(), accountId);
   const { guards, ...limits } = limitsOf(account);
-  const more = account.limits as Record<string, number | undefined>;
   const order: EditOrder = {
     ...wanted,
     guards,
     lanes: wanted.edit.field === 'lane' ? await savedLanes(db(), accountId) : null,
-    limits: {
-      ...limits,
-      minimumBudget: micros(more.minimum_budget ?? 2),
-      maximumModifier: more.maximum_modifier ?? 600,
-    },
+    limits: { ...limits, ...fieldLimitsOf(account) },
   };
   const table = await orderOf(accountId, request);
   const plan = await tables().edit(await editionOf(accountId), table, order, listed, listed === 0);

@@ -1,5 +1,5 @@
 import { stringify } from 'csv-stringify/sync';
-import { valueText } from '../../core/changes/lines.ts';
+import { fieldOf, toUnits } from '../../core/changes/fields.ts';
 import { changeColumns } from '../changes/columns.ts';
 import { linesOfSheet, sheetById, type NamedLine, type SheetRow } from '../changes/queries.ts';
 import { db } from '../db/connection.ts';
@@ -7,7 +7,7 @@ import { notFound } from '../errors.ts';
 
 /** A line as the columns of `changes`: ids are the marketplace's, money is in currency units. */
 export function changeRow(line: NamedLine, sheet: Pick<SheetRow, 'sheet_id' | 'sent_on'>) {
-  const draft = { field: line.field, oldValue: line.old_value, newValue: line.new_value };
+  const field = fieldOf(line.entity, line.field);
   return {
     ...line,
     sheet: sheet.sheet_id,
@@ -15,8 +15,8 @@ export function changeRow(line: NamedLine, sheet: Pick<SheetRow, 'sheet_id' | 's
     object_id: line.object_ext,
     campaign_id: line.campaign_ext,
     ad_group_id: line.ad_group_ext,
-    old_value: valueText(draft, 'old').replaceAll(',', ''),
-    new_value: valueText(draft, 'new').replaceAll(',', ''),
+    old_value: toUnits(field, line.old_value) ?? '',
+    new_value: toUnits(field, line.new_value) ?? '',
   };
 }
 

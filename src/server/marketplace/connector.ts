@@ -1,3 +1,5 @@
+import type { Entity } from '../../core/changes/fields.ts';
+
 /** What Mowing asks of any marketplace. One adapter per marketplace implements it. */
 
 export type ReportKind =
@@ -62,6 +64,8 @@ export interface Marketplace {
   structure: () => Promise<{ version: number; rows: Row[] }>;
   /** Makes a report, waits for it and writes its CSV to `path`. */
   report: (kind: ReportKind, from: string, to: string, path: string) => Promise<void>;
+  /** How the marketplace calls a field of `core/changes/fields.ts`; null for one that it cannot be told to change. */
+  fieldName: (entity: Entity, field: string) => string | null;
   /** The same key again must give the same answer and apply nothing. */
   send: (idempotencyKey: string, lines: OutgoingLine[]) => Promise<LineAnswer[]>;
   /** Demo only. */

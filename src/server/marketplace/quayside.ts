@@ -2,6 +2,7 @@ import { createWriteStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { setTimeout as sleep } from 'node:timers/promises';
+import type { Entity } from '../../core/changes/fields.ts';
 import { ServiceError } from '../errors.ts';
 import type {
   LineAnswer,
@@ -17,6 +18,18 @@ const tries = 6;
 
 /** How long one call may take, a file, and a day that is let pass. */
 const patience = { sign: 15_000, call: 60_000, file: 15 * 60_000, clock: 5 * 60_000 };
+
+/** How Quayside calls the fields that it lets be changed. */
+const fieldNames: Readonly<Record<string, string>> = {
+  'target.bid': 'bid',
+  'target.status': 'status',
+  'ad_group.default_bid': 'default_bid',
+  'ad_group.status': 'status',
+  'campaign.daily_budget': 'daily_budget',
+  'campaign.end_date': 'end_date',
+  'campaign.status': 'status',
+  'negative.status': 'status',
+};
 
 /** The connector to Quayside over HTTP. */
 export class Quayside implements Marketplace {
@@ -143,6 +156,9 @@ export class Quayside implements Marketplace {
       `The report ${kind} was not finished in time. Fetch again.`,
     );
   }
+
+  fieldName = (entity: Entity, field: string): string | null =>
+    entity === 'placement_modifier' ? field : (fieldNames[`${entity}.${field}`] ?? null);
 
   async send(idempotencyKey: string, lines: object[]): Promise<LineAnswer[]> {
     const body = { idempotency_key: idempotencyKey, lines };

@@ -1,3 +1,4 @@
+import { fields, type Entity } from '../../core/changes/fields.ts';
 import type { DaySum } from '../facts/season.queries.ts';
 import type {
   AdGroupObject,
@@ -15,6 +16,14 @@ import type { Time } from '../../core/explore/tabulate.ts';
 
 /** The account's objects and sums for its tables, by the hundred thousand. Pointers are ids here, places later. */
 
+/** The values of all fields of an entity, by the column that keeps them. */
+const fieldValues = (sql: Database, entity: Entity, alias: string) =>
+  sql`jsonb_build_object(${fields
+    .filter((field) => field.entity === entity)
+    .map(
+      ({ column }, i) => sql`${i === 0 ? sql`` : sql`, `}${column}::text, ${sql(`${alias}.${column}`)}`,
+    )})`;
+
 export async function budgetGroupRows(sql: Database, accountId: number): Promise<BudgetGroupObject[]> {
   return sql<BudgetGroupObject[]>`
     select coalesce(b.ext_id, c.budget_group) as id, coalesce(b.name, c.budget_group) as name,
@@ -27,9 +36,9 @@ export async function budgetGroupRows(sql: Database, accountId: number): Promise
 
 export async function campaignRows(sql: Database, accountId: number): Promise<CampaignObject[]> {
   return sql<CampaignObject[]>`
-    select campaign_id::text as id, name, kind, status, daily_budget as "dailyBudget", strategy,
-      budget_group as "budgetGroup", end_date as "endDate"
-    from campaign where account_id = ${accountId} order by campaign_id`;
+    select campaign_id::text as id, name, kind, status, strategy, budget_group as "budgetGroup",
+      end_date as "endDate", ${fieldValues(sql, 'campaign', 'c')} as fields
+    from campaign c where account_id = ${accountId} order by campaign_id`;
 }
 
 export async function adGroupRows(
@@ -39,7 +48,8 @@ export async function adGroupRows(
   return sql`
     select g.ad_group_id::text as id, g.campaign_id::text as "campaignId", g.name, g.status,
       (select min(p.sku) from product_ad p where p.account_id = g.account_id and p.ad_group_id = g.ad_group_id
-        and p.status = 'enabled') as sku
+        and p.status = 'enabled') as sku,
+      ${fieldValues(sql, 'ad_group', 'g')} as fields
     from ad_group g where g.account_id = ${accountId} order by g.ad_group_id`;
 }
 

@@ -11,10 +11,10 @@ import { alwaysHeaders, contentPolicy, methods, refuseCall } from '../http/guard
 
 type Handler = (request: IncomingMessage, response: ServerResponse) => Promise<void>;
 
-const built = fileURLToPath(new URL('../server/entry.mjs', import.meta.url));
+const built = fileURLToPath(new URL('./server/entry.mjs', import.meta.url));
 const { handler } = (await import(built)) as { handler: Handler };
 
-const files = sirv(fileURLToPath(new URL('../client', import.meta.url)), {
+const files = sirv(fileURLToPath(new URL('./client', import.meta.url)), {
   etag: true,
   setHeaders: (response, path) => {
     const lasting = path.startsWith('/_astro/');

@@ -1,7 +1,7 @@
 import { limitsOf } from '../account/limits.ts';
 import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
-import type { LineDraft } from '../../core/changes/lines.ts';
+import { negativeLine, type LineDraft } from '../../core/changes/lines.ts';
 import { withComparison } from '../../core/explore/columns.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { count } from '../../core/metrics/format.ts';
@@ -89,21 +89,7 @@ async function planIn(
 }
 
 const draftsOf = ({ planned }: NegativePlan, reason: string): LineDraft[] =>
-  planned.map(({ place, matchType, expression }) => ({
-    action: 'create',
-    entity: 'negative',
-    objectId: null,
-    campaignId: place.campaignId,
-    adGroupId: place.adGroupId,
-    field: 'negative',
-    oldValue: null,
-    newValue: null,
-    targetKind: null,
-    matchType,
-    expression,
-    reason,
-    effect: null,
-  }));
+  planned.map(({ place, ...negative }) => negativeLine(place, negative, { reason }));
 
 export interface NegativesCall extends ScopeCall {
   texts: string[];

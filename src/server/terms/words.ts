@@ -1,5 +1,5 @@
 import { limitsOf } from '../account/limits.ts';
-import type { LineDraft } from '../../core/changes/lines.ts';
+import { negativeLine, type LineDraft } from '../../core/changes/lines.ts';
 import type { Collateral } from '../../answers/terms.ts';
 import { withComparison } from '../../core/explore/columns.ts';
 import { windowDays, type Window } from '../../core/metrics/days.ts';
@@ -127,19 +127,6 @@ async function draftsOf(
     const share = spend > 0 ? caught.reduce((sum, place) => sum + place.spend, 0) / spend : 0;
     return share > 0 ? blocked(collateral, days, share) : null;
   };
-  return ends.map(({ adGroupId, campaignId }): LineDraft => ({
-    adGroupId,
-    campaignId,
-    action: 'create',
-    entity: 'negative',
-    objectId: null,
-    field: 'negative',
-    oldValue: null,
-    newValue: null,
-    targetKind: null,
-    matchType: 'negative_phrase',
-    expression: words,
-    reason,
-    effect: effectOf({ adGroupId, campaignId }),
-  }));
+  const negative = { matchType: 'negative_phrase', expression: words } as const;
+  return ends.map((end) => negativeLine(end, negative, { reason, effect: effectOf(end) }));
 }

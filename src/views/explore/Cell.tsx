@@ -1,4 +1,5 @@
 import type { Level } from '../../core/account/levels.ts';
+import { fieldAt } from '../../core/changes/fields.ts';
 import { useState, type KeyboardEvent } from 'react';
 import type { TableRow } from '../../answers/explore.ts';
 import { columnLabel } from '../../core/explore/columns.ts';
@@ -68,15 +69,23 @@ export function Cell({ level, column, value, row, isEditing, onOpen, onEdit, onV
       </div>
     );
   }
-  const editable = column.frame === '' && editableColumns[level]?.includes(name) && value !== 'archived';
+  const editable = column.frame === '' && editableColumns(level).includes(name) && value !== 'archived';
   if (editable && isEditing) {
+    const field = fieldAt(level, name);
     const cell = { key: row.key, name };
     return (
       <div role="cell" className="number" style={{ ...style, overflow: 'visible' }}>
-        {name === 'status' ? (
+        {field?.kind === 'status' ? (
           <StatusInput
             value={String(value)}
-            choices={level === 'negatives' ? ['archived'] : ['enabled', 'paused', 'archived']}
+            choices={field.statuses!}
+            onValue={(next) => onValue(cell, next)}
+            onCancel={() => onEdit(null)}
+          />
+        ) : field?.kind === 'day' ? (
+          <DayInput
+            label={columnLabel(column)}
+            value={typeof value === 'string' ? value : ''}
             onValue={(next) => onValue(cell, next)}
             onCancel={() => onEdit(null)}
           />
@@ -115,7 +124,7 @@ export function Cell({ level, column, value, row, isEditing, onOpen, onEdit, onV
 
 interface StatusInputProps {
   value: string;
-  choices: string[];
+  choices: readonly string[];
   onValue: (value: string) => void;
   onCancel: () => void;
 }
@@ -139,6 +148,34 @@ function StatusInput({ value, choices, onValue, onCancel }: StatusInputProps) {
         <option key={choice}>{choice}</option>
       ))}
     </select>
+  );
+}
+
+interface DayInputProps {
+  label: string;
+  value: string;
+  onValue: (value: string) => void;
+  onCancel: () => void;
+}
+
+/** A day picked where it stands: Enter puts it on the sheet, nothing takes it away, Escape leaves it. */
+function DayInput({ label, value, onValue, onCancel }: DayInputProps) {
+  const [day, setDay] = useState(value);
+  return (
+    <input
+      autoFocus
+      type="date"
+      aria-label={label}
+      value={day}
+      onChange={(event) => setDay(event.target.value)}
+      onBlur={onCancel}
+      onKeyDown={(event) => {
+        event.stopPropagation();
+        if (event.key === 'Escape') onCancel();
+        if (event.key === 'Enter') onValue(day);
+      }}
+      style={{ font: 'inherit', width: 126 }}
+    />
   );
 }
 

@@ -9,6 +9,7 @@ import DialogTitle from '@mui/material/DialogTitle';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
+import { fieldAt, fieldsAt, valueText, type Field as FieldEntry } from '../../core/changes/fields.ts';
 import type { Edit } from '../../core/edits/edits.ts';
 import { readNumber } from '../../core/explore/typed.ts';
 import { count, money, signedMoney } from '../../core/metrics/format.ts';
@@ -22,38 +23,54 @@ interface Way {
   label: string;
   /** What stands beside the number that has to be typed; none when there is none. */
   unit?: string;
-  make: (value: number) => Edit;
+  /** Of a number, or of a day where that is its unit. */
+  make: (value: number | string) => Edit;
 }
 
-const amounts = (field: 'bid' | 'daily_budget' | 'modifier', what: string, unit: string): Way[] => [
-  {
-    id: 'percent',
-    label: `Change ${what} by per cent`,
-    unit: '%',
-    make: (value) => ({ field, how: 'percent', value: value / 100 }),
-  },
-  {
-    id: 'amount',
-    label: `Change ${what} by an amount`,
-    unit,
-    make: (value) => ({ field, how: 'amount', value: inside(field, value) }),
-  },
-  {
-    id: 'set',
-    label: `Set ${what} to`,
-    unit,
-    make: (value) => ({ field, how: 'set', value: inside(field, value) }),
-  },
-];
+/** The ways to change a field: a number by per cent, by an amount or to a value, a word or a day to one of them. */
+function waysOfField(field: FieldEntry, currency: string): Way[] {
+  const { name, many, kind } = field;
+  if (kind === 'status')
+    return field.statuses!.map((to) => ({
+      id: to,
+      label: `${statusVerbs[to]} ${many}`,
+      make: () => ({ field: name, to }),
+    }));
+  if (kind === 'day')
+    return [
+      {
+        id: `${name} set`,
+        label: `Set ${many} to`,
+        unit: 'day',
+        make: (to) => ({ field: name, to: String(to) }),
+      },
+      { id: `${name} none`, label: `Take ${many} away`, make: () => ({ field: name, to: null }) },
+    ];
+  const unit = kind === 'money' ? currency : 'points';
+  const inside = (value: number) => (kind === 'money' ? Math.round(value * 1e6) : value);
+  return [
+    {
+      id: 'percent',
+      label: `Change ${many} by per cent`,
+      unit: '%',
+      make: (value) => ({ field: name, how: 'percent', value: Number(value) / 100 }),
+    },
+    {
+      id: 'amount',
+      label: `Change ${many} by an amount`,
+      unit,
+      make: (value) => ({ field: name, how: 'amount', value: inside(Number(value)) }),
+    },
+    {
+      id: 'set',
+      label: `Set ${many} to`,
+      unit,
+      make: (value) => ({ field: name, how: 'set', value: inside(Number(value)) }),
+    },
+  ];
+}
 
-const inside = (field: string, value: number): number =>
-  field === 'modifier' ? value : Math.round(value * 1e6);
-
-const statuses = (what: string): Way[] => [
-  { id: 'paused', label: `Pause ${what}`, make: () => ({ field: 'status', to: 'paused' }) },
-  { id: 'enabled', label: `Enable ${what}`, make: () => ({ field: 'status', to: 'enabled' }) },
-  { id: 'archived', label: `Archive ${what}`, make: () => ({ field: 'status', to: 'archived' }) },
-];
+const statusVerbs = { paused: 'Pause', enabled: 'Enable', archived: 'Archive' };
 
 const negatives: Way[] = (['negative_exact', 'negative_phrase'] as const).flatMap((matchType) =>
   (['ad_group', 'campaign'] as const).map((scope) => ({
@@ -63,41 +80,33 @@ const negatives: Way[] = (['negative_exact', 'negative_phrase'] as const).flatMa
   })),
 );
 
-/** What can be done to rows of a level; nothing where the marketplace lets nothing be changed. */
-export const waysOf = (level: Level, currency: string): Way[] => {
-  switch (level) {
-    case 'targets':
-      return [
-        ...amounts('bid', 'bids', currency),
-        { id: 'rpc', label: 'Set bids to RPC × goal', make: () => ({ field: 'bid', how: 'rpc' }) },
-        {
-          id: 'cpc',
-          label: 'Set bids to a share of CPC',
-          unit: '%',
-          make: (value) => ({ field: 'bid', how: 'cpc', value: value / 100 }),
-        },
-        { id: 'rest', label: 'Rest: bids to the floor', make: () => ({ field: 'bid', how: 'rest' }) },
-        ...statuses('targets'),
-      ];
-    case 'campaigns':
-      return [...amounts('daily_budget', 'daily budgets', currency), ...statuses('campaigns')];
-    case 'placements':
-      return amounts('modifier', 'modifiers', 'points');
-    case 'terms':
-      return [
-        ...negatives,
-        {
-          id: 'lane',
-          label: 'Send down its lane: exact there, blocked in research',
-          make: () => ({ field: 'lane' }),
-        },
-      ];
-    case 'negatives':
-      return statuses('negatives').slice(2);
-    default:
-      return [];
-  }
+/** Ways that a level has beside those of its fields, after those of its first. */
+const more: Partial<Record<Level, Way[]>> = {
+  targets: [
+    { id: 'rpc', label: 'Set bids to RPC × goal', make: () => ({ field: 'bid', how: 'rpc' }) },
+    {
+      id: 'cpc',
+      label: 'Set bids to a share of CPC',
+      unit: '%',
+      make: (value) => ({ field: 'bid', how: 'cpc', value: Number(value) / 100 }),
+    },
+    { id: 'rest', label: 'Rest: bids to the floor', make: () => ({ field: 'bid', how: 'rest' }) },
+  ],
+  terms: [
+    ...negatives,
+    {
+      id: 'lane',
+      label: 'Send down its lane: exact there, blocked in research',
+      make: () => ({ field: 'lane' }),
+    },
+  ],
 };
+
+/** What can be done to rows of a level; nothing where the marketplace lets nothing be changed. */
+export function waysOf(level: Level, currency: string): Way[] {
+  const [first = [], ...others] = fieldsAt(level).map((field) => waysOfField(field, currency));
+  return [...first, ...(more[level] ?? []), ...others.flat()];
+}
 
 interface EditPanelProps {
   request: TableRequest;
@@ -128,7 +137,8 @@ export function EditPanel({
   const [keepGuards, setKeepGuards] = useState(values === null);
   const [sending, setSending] = useState(false);
   const chosen = ways.find(({ id }) => id === way)!;
-  const value = readNumber('number', text.replace('−', '-'));
+  const isDay = chosen.unit === 'day';
+  const value = isDay ? text || null : readNumber('number', text.replace('−', '-'));
   const edit = values ? chosen.make(0) : chosen.unit && value === null ? null : chosen.make(value ?? 0);
   const body = { ...request, columns: [], keys, values, edit, keepGuards };
   const preview = useQuery({
@@ -167,7 +177,7 @@ export function EditPanel({
               aria-label="Edit"
               value={way}
               disabled={values !== null}
-              onChange={(event) => setWay(event.target.value)}
+              onChange={(event) => (setWay(event.target.value), setText(''))}
             >
               {ways.map(({ id, label }) => (
                 <option key={id} value={id}>
@@ -179,13 +189,14 @@ export function EditPanel({
               <label style={{ fontSize: 13 }}>
                 <Field
                   autoFocus
-                  aria-label="By how much"
-                  inputMode="decimal"
+                  aria-label={isDay ? 'Which day' : 'By how much'}
+                  type={isDay ? 'date' : 'text'}
+                  inputMode={isDay ? undefined : 'decimal'}
                   value={text}
                   onChange={(event) => setText(event.target.value)}
-                  style={{ width: 76 }}
+                  style={{ width: isDay ? 132 : 76 }}
                 />{' '}
-                {chosen.unit}
+                {!isDay && chosen.unit}
               </label>
             )}
             {values && <Typography variant="body2">Pasted values, row by row.</Typography>}
@@ -203,10 +214,12 @@ export function EditPanel({
           {preview.isError && <Typography color="error">{preview.error.message}</Typography>}
           {edit === null && (
             <Typography variant="body2" color="text.secondary">
-              Type a number to see what would change. A minus lowers.
+              {isDay
+                ? 'Pick a day to see what would change.'
+                : 'Type a number to see what would change. A minus lowers.'}
             </Typography>
           )}
-          {answer && <PreviewList answer={answer} edit={edit!} />}
+          {answer && <PreviewList level={level} answer={answer} edit={edit!} />}
         </DialogContent>
         <DialogActions>
           <Button onClick={onClose}>Cancel</Button>
@@ -219,15 +232,14 @@ export function EditPanel({
   );
 }
 
-const valueOf = (edit: Edit, value: string | null): string => {
+const valueOf = (level: Level, edit: Edit, value: string | null): string => {
   if (value === null) return '–';
-  if (edit.field === 'bid' || edit.field === 'daily_budget' || edit.field === 'lane')
-    return money(Number(value));
+  if (edit.field === 'lane') return money(Number(value));
   if (edit.field === 'negative') return value.split(':')[0]!.replace('_', ' ');
-  return edit.field === 'modifier' ? `${value} %` : value;
+  return valueText(fieldAt(level, edit.field), value);
 };
 
-function PreviewList({ answer, edit }: { answer: Preview; edit: Edit }) {
+function PreviewList({ level, answer, edit }: { level: Level; answer: Preview; edit: Edit }) {
   const held = Object.entries(answer.held).filter(([name]) => name !== 'cooldown' && name !== 'small change');
   const problems = Object.entries(answer.problems).sort((a, b) => b[1] - a[1]);
   return (
@@ -284,9 +296,9 @@ function PreviewList({ answer, edit }: { answer: Preview; edit: Edit }) {
               <tr key={row.key}>
                 <td>{row.name}</td>
                 <td>{row.place}</td>
-                <td className="number">{valueOf(edit, row.old)}</td>
+                <td className="number">{valueOf(level, edit, row.old)}</td>
                 <td className="number">
-                  <b>{row.next === null ? '' : valueOf(edit, row.next)}</b>
+                  <b>{row.next === null ? '' : valueOf(level, edit, row.next)}</b>
                 </td>
                 <td>{row.problem ?? (row.held.length > 0 ? `held by ${row.held.join(', ')}` : '')}</td>
               </tr>

@@ -17,6 +17,7 @@ import { count, percent } from '../../core/metrics/format.ts';
 import { get, send, download } from '../../ui/api.ts';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { useOwnComparison, useSeason, useWindow } from '../../ui/shell/data.ts';
+import type { Edit } from '../../core/edits/edits.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import { putGoal, useUndo, type GoalValues } from '../../ui/undo.ts';
@@ -143,7 +144,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
   const columns = useMemo(() => layOut(state.columns, level), [state.columns, level]);
   const ways = waysOf(level, currency);
   const fieldName = pasteColumn(level);
-  const firstField = editableColumns[level]?.find((name) =>
+  const firstField = editableColumns(level).find((name) =>
     columns.some(({ column }) => column.name === name),
   );
   const scope = JSON.stringify([state.where, state.within, window]);
@@ -221,8 +222,10 @@ function TableView({ state, window, crossed }: TableViewProps) {
     setCell(null);
     if (edited.name === 'target_acos') return void putTargetAcos(edited.key, value as number);
     // One value typed by hand is meant: only the marketplace's limits hold it.
-    const edit =
-      edited.name === 'status' ? { field: 'status', to: value } : { field: edited.name, how: 'set', value };
+    const edit: Edit =
+      typeof value === 'string'
+        ? { field: edited.name, to: value === '' ? null : value }
+        : { field: edited.name, how: 'set', value };
     void put({ ...request, columns: [], keys: [edited.key], edit, keepGuards: false }, 'one value changed');
   };
   /** A goal is ours and goes on no sheet; ctrl z takes it back all the same. */

@@ -1,3 +1,4 @@
+import { fieldsAt } from '../../core/changes/fields.ts';
 import type { Level } from '../../core/account/levels.ts';
 import { readColumn, type ColumnRef } from '../../core/explore/columns.ts';
 import type { ShownColumn } from './state.ts';
@@ -49,18 +50,17 @@ export function layOut(shown: readonly ShownColumn[], level: Level): TableColumn
   });
 }
 
+/** Levels at which a goal of its own can be set. */
+const withGoals: readonly Level[] = ['account', 'products', 'campaigns'];
+
 /** What can be changed in a cell at a level, the most usual first. */
-export const editableColumns: Partial<Record<Level, readonly string[]>> = {
-  account: ['target_acos'],
-  products: ['target_acos'],
-  campaigns: ['daily_budget', 'target_acos', 'status'],
-  placements: ['modifier'],
-  targets: ['bid', 'status'],
-  negatives: ['status'],
-};
+export const editableColumns = (level: Level): string[] => [
+  ...fieldsAt(level).map(({ name }) => name),
+  ...(withGoals.includes(level) ? ['target_acos'] : []),
+];
 
 /** The column that a pasted list of values is meant for. */
 export const pasteColumn = (level: Level): string | undefined =>
-  editableColumns[level]?.find((name) => ['bid', 'daily_budget', 'modifier'].includes(name));
+  fieldsAt(level).find(({ kind }) => kind === 'money' || kind === 'percent')?.name;
 
 export const stickyStyle = (left: number | null) => (left === null ? undefined : { left });

@@ -4,12 +4,13 @@ import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import type { PageEntry, SheetLine } from '../../answers/changes.ts';
+import { fieldOf, type Field } from '../../core/changes/fields.ts';
 import type { LineGroup, LineView } from '../../core/changes/sheet.ts';
-import { counted, money, signedMoney } from '../../core/metrics/format.ts';
+import { counted, signedMoney } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
 import { LinesList } from './LinesList.tsx';
-import { newText, oldText, whatOf } from './words.ts';
+import { newText, nowText, oldText, whatOf } from './words.ts';
 
 /** Lines that something is done to: one, or a group of them. */
 export type Meant = { line: SheetLine } | { group: LineGroup };
@@ -127,7 +128,7 @@ interface OpenLineProps extends Pick<OpenLinesProps, 'onEdit'> {
 }
 
 function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps) {
-  const editable = line.field === 'bid' && line.action !== 'archive';
+  const field = line.action === 'archive' ? null : fieldOf(line.entity, line.field);
   // Lines of a harvest go together.
   const single = !line.harvest;
   const adGroup = line.ad_group ?? 'whole campaign';
@@ -156,7 +157,7 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
         )}
         {line.overtaken && (
           <Box sx={{ color: 'error.main', fontSize: 12 }}>
-            Overtaken: it is {line.now_value ? money(Number(line.now_value)) : 'gone'} by now.{' '}
+            Overtaken: it is {nowText(line)} by now.{' '}
             <Button
               size="small"
               sx={{ p: 0, minWidth: 0, fontSize: 12 }}
@@ -169,8 +170,8 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
       </Box>
       <Box role="cell" sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
         {line.action === 'update' && <span>{oldText(line)} →</span>}
-        {editable ? (
-          <BidField key={`${line.version}:${line.new_value}`} line={line} onEdit={onEdit} />
+        {field ? (
+          <ValueField key={`${line.version}:${line.new_value}`} line={line} field={field} onEdit={onEdit} />
         ) : (
           <span>{line.action === 'create' ? 'new' : newText(line)}</span>
         )}
@@ -208,18 +209,44 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
   );
 }
 
-function BidField({ line, onEdit }: { line: SheetLine; onEdit: OpenLinesProps['onEdit'] }) {
-  const start = units(Number(line.new_value)).toFixed(2);
+interface ValueFieldProps {
+  line: SheetLine;
+  field: Field;
+  onEdit: OpenLinesProps['onEdit'];
+}
+
+/** The new value, changed where it stands: a number is typed, a day picked, a status chosen. */
+function ValueField({ line, field, onEdit }: ValueFieldProps) {
+  const start = field.kind === 'money' ? units(Number(line.new_value)).toFixed(2) : (line.new_value ?? '');
   const [text, setText] = useState(start);
+  const put = (newValue: string) => onEdit(line, { newValue });
+  const label = `New ${field.label.replace(', %', '').toLowerCase()} of ${line.expression ?? line.ad_group ?? line.campaign}`;
+  if (field.kind === 'status')
+    return (
+      <select
+        aria-label={label}
+        value={start}
+        onChange={(event) => put(event.target.value)}
+        style={inputStyle}
+      >
+        {field.statuses!.map((status) => (
+          <option key={status}>{status}</option>
+        ))}
+      </select>
+    );
+  const isDay = field.kind === 'day';
   const commit = () => {
+    if (text === start) return;
+    if (isDay) return put(text);
     const value = Number(text.replace(',', '.'));
-    if (!Number.isFinite(value) || value <= 0) setText(start);
-    else if (text !== start) onEdit(line, { newValue: String(micros(Math.round(value * 100) / 100)) });
+    if (text.trim() === '' || !Number.isFinite(value) || value < 0) setText(start);
+    else put(String(field.kind === 'money' ? micros(Math.round(value * 100) / 100) : value));
   };
   return (
     <input
-      aria-label={`New bid of ${line.expression ?? ''}`}
-      inputMode="decimal"
+      aria-label={label}
+      type={isDay ? 'date' : 'text'}
+      inputMode={isDay ? undefined : 'decimal'}
       value={text}
       onChange={(event) => setText(event.target.value)}
       onBlur={commit}
@@ -227,17 +254,18 @@ function BidField({ line, onEdit }: { line: SheetLine; onEdit: OpenLinesProps['o
         if (event.key === 'Enter') event.currentTarget.blur();
         if (event.key === 'Escape') setText(start);
       }}
-      style={{
-        font: 'inherit',
-        fontWeight: 700,
-        width: 54,
-        padding: '1px 4px',
-        textAlign: 'right',
-        border: '1px solid transparent',
-        borderBottom: '1px dashed currentColor',
-        background: 'transparent',
-        color: 'inherit',
-      }}
+      style={{ ...inputStyle, width: isDay ? 118 : 54 }}
     />
   );
 }
+
+const inputStyle = {
+  font: 'inherit',
+  fontWeight: 700,
+  padding: '1px 4px',
+  textAlign: 'right',
+  border: '1px solid transparent',
+  borderBottom: '1px dashed currentColor',
+  background: 'transparent',
+  color: 'inherit',
+} as const;

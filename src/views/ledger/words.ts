@@ -1,4 +1,4 @@
-import { valueText } from '../../core/changes/lines.ts';
+import { fieldOf, valueText } from '../../core/changes/fields.ts';
 import type { SheetLine } from '../../answers/changes.ts';
 
 const negativeNames: Record<string, string> = {
@@ -7,29 +7,27 @@ const negativeNames: Record<string, string> = {
   negative_item: 'Negative item',
 };
 
-/** What a line changes: "Keyword exact", "Negative exact", "Bid of broad keyword". */
+/** What a line changes: "New exact keyword", "Negative exact", "Bid of broad keyword". */
 export function whatOf(line: SheetLine): string {
-  if (line.entity === 'negative') {
+  const { action, entity, field } = line;
+  if (entity === 'negative') {
     const name = negativeNames[line.match_type ?? ''] ?? 'Negative';
-    return line.action === 'archive' ? `Remove ${name.toLowerCase()}` : name;
+    return action === 'archive' ? `Remove ${name.toLowerCase()}` : name;
   }
-  if (line.entity === 'campaign') {
-    if (line.action === 'archive') return 'Archive campaign';
-    return line.field === 'daily_budget' ? 'Daily budget' : 'Status of campaign';
-  }
-  if (line.entity === 'placement_modifier') return `Modifier, ${line.field.replaceAll('_', ' ')}`;
-  const kind =
-    line.target_kind === 'keyword' ? `${line.match_type ?? ''} keyword` : `${line.target_kind ?? ''} target`;
-  if (line.action === 'create') return `New ${kind}`;
-  if (line.action === 'archive') return `Archive ${kind}`;
-  return line.field === 'status' ? `Status of ${kind}` : `Bid of ${kind}`;
+  if (entity === 'placement_modifier') return `Modifier, ${field.replaceAll('_', ' ')}`;
+  const thing = entity === 'target' ? targetOf(line) : entity.replace('_', ' ');
+  if (action === 'create') return `New ${thing}`;
+  if (action === 'archive') return `Archive ${thing}`;
+  const label = fieldOf(entity, field)?.label ?? field;
+  return entity === 'target' || field === 'status' ? `${label} of ${thing}` : label;
 }
 
-const draft = (line: SheetLine) => ({
-  field: line.field,
-  oldValue: line.old_value,
-  newValue: line.new_value,
-});
+const targetOf = (line: SheetLine): string =>
+  line.target_kind === 'keyword' ? `${line.match_type ?? ''} keyword` : `${line.target_kind ?? ''} target`;
 
-export const oldText = (line: SheetLine): string => valueText(draft(line), 'old');
-export const newText = (line: SheetLine): string => valueText(draft(line), 'new');
+const textOf = ({ entity, field }: SheetLine, value: string | null): string =>
+  valueText(fieldOf(entity, field), value);
+
+export const oldText = (line: SheetLine): string => textOf(line, line.old_value);
+export const newText = (line: SheetLine): string => textOf(line, line.new_value);
+export const nowText = (line: SheetLine): string => textOf(line, line.now_value) || 'gone';

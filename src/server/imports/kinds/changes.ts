@@ -1,10 +1,9 @@
-import { limitsOf } from '../../account/limits.ts';
+import { entities, fieldOf, fromUnits, valueProblem } from '../../../core/changes/fields.ts';
+import { fieldLimitsOf } from '../../account/limits.ts';
 import { randomUUID } from 'node:crypto';
 import { conflictKey, effectOfEdit, type LineDraft } from '../../../core/changes/lines.ts';
-import { micros } from '../../../core/metrics/money.ts';
 import { getAccount } from '../../account/account.ts';
 import { settleByHand, todayOf, type CarriedLine } from '../../changes/carry.ts';
-import { bidProblem } from '../../changes/bids.ts';
 import {
   changeLine,
   insertLines,
@@ -29,8 +28,6 @@ import { readNumber } from '../files/values.ts';
  */
 
 const actions = ['create', 'update', 'archive'];
-const entities = ['target', 'negative', 'campaign', 'placement_modifier'];
-const moneyFields = ['bid', 'daily_budget'];
 const sentStates = ['applied', 'refused'];
 
 type Wrong = ReturnType<RowCheck>;
@@ -58,6 +55,10 @@ function resolve(values: Values, known: Lookups): Resolved | Wrong {
   const entity = text('entity');
   if (values.action === 'create') return { ...found, objectId: null };
   if (entity === 'campaign' || entity === 'placement_modifier') return { ...found, objectId: campaignId };
+  if (entity === 'ad_group')
+    return adGroupId === undefined
+      ? wrong('ad_group', 'It names no ad group.')
+      : { ...found, objectId: adGroupId };
   const list = entity === 'target' ? known.targets : known.negatives;
   const path = `${entity === 'target' ? (adGroupId ?? '') : `${campaignId}\t${adGroupId ?? ''}`}\t${text('match_type') ?? ''}\t${text('expression')}`;
   const objectId = list.get(`#${text('object_id')}`) ?? list.get(path);
@@ -66,35 +67,32 @@ function resolve(values: Values, known: Lookups): Resolved | Wrong {
     : { ...found, objectId };
 }
 
-/** Values as they are kept: money in micros, everything else as it is written. */
-const kept = (field: string, text: string | null): string | null => {
-  if (text === null || !moneyFields.includes(field)) return text;
-  const number = readNumber(text, '.');
-  return number === null ? null : String(micros(number));
-};
-
 export async function openChanges(tx: Transaction, accountId: number): Promise<Loader> {
   const known = await lookupsOf(tx, accountId);
-  const { guards } = limitsOf(await getAccount(tx as unknown as Database, accountId));
+  const limits = fieldLimitsOf(await getAccount(tx as unknown as Database, accountId));
   const check: RowCheck = (values) => {
     const text = (name: string) => textOf(values[name]);
     values.action = text('action')!.toLowerCase();
     values.entity = text('entity')!.toLowerCase();
     values.state = (text('state') ?? 'open').toLowerCase();
     if (!actions.includes(values.action)) return wrong('action', `It is none of ${actions.join(', ')}.`);
-    if (!entities.includes(values.entity)) return wrong('entity', `It is none of ${entities.join(', ')}.`);
+    if (!(entities as readonly string[]).includes(values.entity))
+      return wrong('entity', `It is none of ${entities.join(', ')}.`);
     if (!['open', ...sentStates].includes(values.state))
       return wrong('state', `It is none of open, ${sentStates.join(', ')}.`);
-    const field = text('field')!;
+    const field = fieldOf(values.entity, text('field')!);
+    if (values.action === 'update' && !field)
+      return wrong('field', `There is no field “${text('field')}” of a ${values.entity.replace('_', ' ')}.`);
     for (const name of ['old_value', 'new_value']) {
-      const value = kept(field, text(name));
+      const value = fromUnits(field, text(name), (number) => readNumber(number, '.'));
       if (text(name) !== null && value === null) return wrong(name, 'It is not a number.');
       values[name] = value;
     }
-    if (values.action === 'update' && values.new_value === null) return wrong('new_value', 'It is empty.');
-    if (values.state === 'open' && field === 'bid' && values.new_value !== null) {
-      const problem = bidProblem(Number(values.new_value), guards);
-      if (problem) return wrong('new_value', problem);
+    if (values.action === 'update' && values.new_value === null && !field!.optional)
+      return wrong('new_value', 'It is empty.');
+    if (values.state === 'open' && field && (values.action === 'update' || values.new_value !== null)) {
+      const problem = valueProblem(field, textOf(values.new_value), limits);
+      if (problem && values.action !== 'archive') return wrong('new_value', problem);
     }
     const found = resolve(values, known);
     if (!found || 'reason' in found) return found;
@@ -126,6 +124,7 @@ function draftOf(values: Values): LineDraft {
     targetKind: text('target_kind'),
     matchType: text('match_type'),
     expression: text('expression'),
+    harvest: null,
     reason: text('reason') ?? 'From a file.',
     effect: null,
   };
