@@ -1,3 +1,5 @@
+import type { Outcome } from '../core/effect/outcome.ts';
+import type { OverGoal } from '../core/goals/over.ts';
 import type { Entity } from '../core/changes/fields.ts';
 import type { LineGroup } from '../core/changes/sheet.ts';
 import type { TotalEffect } from '../core/changes/lines.ts';
@@ -17,6 +19,8 @@ export interface OpenSheet {
   effect: TotalEffect;
   /** A week of the account as it runs; null while no day has settled. */
   week: { spend: number; sales: number } | null;
+  /** Scopes that its lines together would put over their goal, the furthest over it first. */
+  overGoal: (OverGoal & { name: string })[];
 }
 
 export interface SheetLine {
@@ -27,7 +31,9 @@ export interface SheetLine {
   finding_key: string | null;
   action: 'create' | 'update' | 'archive';
   entity: Entity;
+  campaign_id: string;
   campaign: string;
+  ad_group_id: string | null;
   ad_group: string | null;
   field: string;
   old_value: string | null;
@@ -80,6 +86,8 @@ export interface SumsOfLine {
 export interface SentLine extends SheetLine {
   before: SumsOfLine | null;
   after: SumsOfLine | null;
+  /** Whether it worked; null for what touches no term or target, or was not applied. */
+  outcome: Outcome | null;
 }
 
 export interface SheetDetail {
@@ -94,4 +102,5 @@ export interface SheetDetail {
 export interface SheetEffect {
   before: SumsOfLine;
   after: SumsOfLine;
+  outcome: Outcome;
 }

@@ -1,4 +1,4 @@
-import type { Step } from '../core/account/levels.ts';
+import type { Level, Step } from '../core/account/levels.ts';
 import type { Prior } from '../core/evidence/prior.ts';
 import type { AcosInterval, Belief } from '../core/evidence/verdict.ts';
 import type { Sums } from '../core/metrics/figures.ts';
@@ -21,6 +21,8 @@ export interface TableAnswer {
   totals: Value[];
   spend: Micros;
   rows: TableRow[];
+  /** How many rows each level has inside the same object; null where they are not in memory. */
+  rungs: Record<Level, number | null>;
   /** Where the table is: the objects it lies inside, from the top. */
   path: Step[];
   windows: Windows;

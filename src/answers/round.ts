@@ -13,10 +13,12 @@ export interface QueueAnswer {
   /** How many wait, of those here. */
   left: number;
   /** How many there are of each queue, those beyond what is told included. */
-  counts: Record<QueueRow['queue'], number>;
+  counts: Record<'terms' | 'targets', number>;
   later: number;
   skipped: number;
   onSheet: number;
+  /** Expressions of negatives on the open sheet that settle a finding, by its key. */
+  covered: Record<string, string>;
   targets: number;
   terms: number;
   adGroups: Record<string, { name: string; campaignId: string; campaign: string; sku: string | null }>;
@@ -24,4 +26,12 @@ export interface QueueAnswer {
   products: Record<string, string>;
   /** What is odd about the account, in sentences. */
   notices: string[];
+}
+
+/** What waits beside terms and targets: words and conflicts, which take longer to find. */
+export interface WiderAnswer {
+  findings: QueueRow[];
+  later: number;
+  skipped: number;
+  onSheet: number;
 }

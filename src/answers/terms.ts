@@ -1,3 +1,4 @@
+import type { Claim } from '../core/effect/claims.ts';
 import type { Belief } from '../core/evidence/verdict.ts';
 import type { Micros } from '../core/metrics/money.ts';
 import type { WordRow } from '../core/terms/word-verdicts.ts';
@@ -44,7 +45,15 @@ export interface Collateral extends Omit<TermLine, 'term'> {
   /** Keywords in use that it would keep from their searches. */
   keywords: { expression: string; matchType: string; adGroup: string }[];
   /** Running ad groups that caught such terms: where a negative would stand. */
-  places: { adGroupId: string; adGroup: string; campaignId: string; campaign: string; spend: Micros }[];
+  places: {
+    adGroupId: string;
+    adGroup: string;
+    campaignId: string;
+    campaign: string;
+    spend: Micros;
+    /** The clicks of a week that a phrase takes from the targets of this place. */
+    claims: Claim[];
+  }[];
 }
 
 /** A negative where it stands, with what it keeps away. */

@@ -48,6 +48,8 @@ test('fetch, decide with the keyboard, send, let a week pass, see the effect, re
   await page.keyboard.press('g');
   await page.keyboard.press('r');
   await expect(page.getByTestId('round-sentence')).toContainText('findings');
+  await page.keyboard.press(']');
+  await expect(page).toHaveURL(/queue=terms/);
   const harvested = await walkTo(page, /Harvest exact/);
   await expect(page.getByTestId('why-sentence')).toContainText('Give it a keyword of its own');
   await page.keyboard.press('a');

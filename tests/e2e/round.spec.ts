@@ -11,7 +11,7 @@ test.afterAll(() => stack.stop());
 
 const rows = (page: Page) => page.locator('[role=row][data-key]');
 const sheet = (page: Page) => page.getByTestId('sheet-lines');
-const open = async (page: Page, path = '/round') => {
+const open = async (page: Page, path = '/round?queue=terms') => {
   await page.goto(`${stack.url}${path}`);
   await expect(rows(page).first()).toBeVisible();
 };
@@ -269,6 +269,46 @@ test('? shows the keys; every view passes the accessibility rules', async ({ pag
   }
 });
 
+test('words and conflicts stand among all findings by what they are worth; a phrase settles its terms', async ({
+  page,
+}) => {
+  await open(page, '/round');
+  const sentence = page.getByTestId('round-sentence');
+  await expect(sentence).not.toContainText('still being looked for');
+  const kinds = page.getByRole('group', { name: 'Kinds' });
+  await expect(kinds.getByRole('button')).toHaveText([/^All/, /^Terms/, /^Targets/, /^Words/, /^Conflicts/]);
+  // One order of money over every kind.
+  const shown = await rows(page).evaluateAll((list) =>
+    list.map((row) => ({
+      worth: Number(row.querySelector('.worth')?.textContent?.replace(/[^\d.]/g, '') ?? 0),
+      kind: (row as HTMLElement).dataset.key!.split(':')[0],
+      top: row.getBoundingClientRect().top,
+    })),
+  );
+  shown.sort((a, b) => a.top - b.top);
+  expect(shown.map(({ worth }) => worth)).toEqual(shown.map(({ worth }) => worth).sort((a, b) => b - a));
+  expect(new Set(shown.map(({ kind }) => kind)).size).toBeGreaterThanOrEqual(3);
+  await kinds.getByRole('button', { name: /^Words/ }).click();
+  await expect(page).toHaveURL(/queue=words/);
+  const words = await rows(page).first().locator('.name').innerText();
+  await expect(page.getByTestId('why-sentence')).toContainText('hold these words');
+  await expect(page.getByTestId('collateral')).toBeVisible();
+  await page.keyboard.press('a');
+  await expect(sheet(page)).not.toHaveText('The sheet is empty');
+  await kinds.getByRole('button', { name: /^Terms/ }).click();
+  await expect(page.getByText(`covered by “${words}” on the sheet`).first()).toBeVisible();
+  await expect(sentence).toContainText('settled by the sheet');
+  await page.keyboard.press('Control+z');
+  await expect(sheet(page)).toHaveText('The sheet is empty');
+  await expect(sentence).not.toContainText('settled by the sheet');
+  await kinds.getByRole('button', { name: /^Conflicts/ }).click();
+  await expect(rows(page).first()).toContainText('Repair');
+  await page.keyboard.press('a');
+  await expect(sheet(page)).toHaveText(/^\d+ lines? on the sheet$/);
+  await page.keyboard.press('Control+z');
+  await expect(sheet(page)).toHaveText('The sheet is empty');
+});
+
 test('what only waits for clicks is counted apart; once all else is decided the queue says that it is done', async ({
   page,
 }) => {
@@ -292,11 +332,28 @@ test('what only waits for clicks is counted apart; once all else is decided the 
     data: { keys: decided, decision: 'skipped', days: 7 },
   });
   expect(skipped.status()).toBe(200);
-  await page.goto(`${stack.url}/round`);
+  await page.goto(`${stack.url}/round?queue=terms`);
   await expect(page.getByRole('heading', { name: 'This queue is done' })).toBeVisible();
   await expect(page.getByText(`${waiting.toLocaleString('en')} terms only wait for clicks`)).toBeVisible();
   await expect(rows(page)).toHaveCount(0);
   await page.getByRole('button', { name: 'Show what waits' }).click();
   await expect(page).toHaveURL(/proposal=wait/);
   await expect(rows(page).first()).toContainText(/clicks to know|on its goal/);
+});
+
+test('an address that cannot be read says what is wrong with it, and the view stands', async ({ page }) => {
+  await open(page, '/round?queue=nothing&from=2026-13-01&to=2026-11-16');
+  const notes = page.getByTestId('address-note');
+  await expect(notes.first()).toContainText('“2026-13-01” is no day');
+  await expect(notes.last()).toContainText('There is none called “nothing”');
+  await expect(page.getByTestId('window')).toHaveText('18 Oct – 16 Nov');
+  await notes.first().getByRole('button', { name: 'Take it off' }).click();
+  await expect(page).not.toHaveURL(/from=/);
+  await open(
+    page,
+    '/explore?level=targets&cols=name,spend,colour&where={"column":"nonsense","is":"above","value":1}',
+  );
+  await expect(notes).toContainText('There is no column “colour” here');
+  await expect(notes).toContainText('where:');
+  await expect(page.getByRole('columnheader', { name: 'Spend' })).toBeVisible();
 });

@@ -1,3 +1,5 @@
+import { sharesOf, takenByBid, type Claiming } from '../effect/claims.ts';
+import { wordsOf } from '../text/normalise.ts';
 import type { NegativeType } from '../account/store.ts';
 import { eighty } from '../effect/forecast.ts';
 import type { Entity, Status } from './fields.ts';
@@ -233,28 +235,61 @@ export interface TotalEffect {
   profitSpread: Micros | null;
 }
 
-/** Sums of what lines should do per week; what is not known of each adds in squares. */
-export function totalEffect(lines: Iterable<{ effect: Effect | null }>): TotalEffect {
+/** What a line takes hold of of its targets' clicks; null where that is not known, or nothing. */
+export function claimingOfLine(
+  line: Pick<
+    LineDraft,
+    'action' | 'entity' | 'objectId' | 'field' | 'newValue' | 'matchType' | 'expression' | 'effect'
+  >,
+): Claiming | null {
+  const { action, entity, objectId, field, newValue, effect } = line;
+  const whole = objectId === null ? [] : [{ targetId: objectId, clicks: 1, part: 1 }];
+  if (entity === 'target' && action !== 'create') {
+    if (field === 'status') return newValue === 'enabled' ? null : { claims: whole, text: null, takes: 1 };
+    return effect?.before
+      ? { claims: whole, text: null, takes: takenByBid(effect.before.clicks, effect.clicks) }
+      : null;
+  }
+  if (action !== 'create' || !effect?.claims || line.expression === null) return null;
+  const kind = line.matchType === 'negative_phrase' ? 'phrase' : 'term';
+  return { claims: effect.claims, text: { kind, words: wordsOf(line.expression).join(' ') }, takes: 1 };
+}
+
+/** Lines with what they take hold of, in the order in which they count. */
+export interface CountedLine {
+  effect: Effect | null;
+  claiming?: Claiming | null;
+}
+
+/**
+ * Sums of what lines should do per week, no click counted twice; what is not known of each adds in squares. Of lines
+ * that overlap the earlier one counts whole.
+ */
+export function totalEffect(lines: readonly CountedLine[]): TotalEffect {
+  const overlaps = lines.some(({ claiming }) => claiming != null && claiming.text !== null);
+  const shares = overlaps ? sharesOf(lines.map(({ claiming }) => claiming ?? null)) : null;
   const sum = { clicks: 0, spend: 0, orders: 0, sales: 0, profit: 0 };
   const squares = { clicks: 0, spend: 0, orders: 0, sales: 0, profit: 0 };
   let known = true;
-  for (const { effect } of lines) {
-    if (!effect) continue;
-    sum.clicks += effect.clicks;
-    sum.spend += effect.spend;
-    sum.orders += effect.orders;
-    sum.sales += effect.sales;
+  for (let at = 0; at < lines.length; at++) {
+    const { effect } = lines[at]!;
+    const share = shares?.[at] ?? 1;
+    if (!effect || share === 0) continue;
+    sum.clicks += share * effect.clicks;
+    sum.spend += share * effect.spend;
+    sum.orders += share * effect.orders;
+    sum.sales += share * effect.sales;
     if (effect.profit === null) known = false;
-    else sum.profit += effect.profit;
+    else sum.profit += share * effect.profit;
     const { spreads } = effect;
     if (spreads) {
-      squares.clicks += (eighty * spreads.clicks) ** 2;
-      squares.spend += (eighty * spreads.spend) ** 2;
-      squares.orders += (eighty * spreads.orders) ** 2;
-      squares.sales += (eighty * spreads.sales) ** 2;
-      squares.profit += (eighty * (spreads.profit ?? 0)) ** 2;
+      squares.clicks += (share * eighty * spreads.clicks) ** 2;
+      squares.spend += (share * eighty * spreads.spend) ** 2;
+      squares.orders += (share * eighty * spreads.orders) ** 2;
+      squares.sales += (share * eighty * spreads.sales) ** 2;
+      squares.profit += (share * eighty * (spreads.profit ?? 0)) ** 2;
       // Lines of before forecasts had spreads know the interval of their sales only.
-    } else squares.sales += ((effect.salesHigh - effect.salesLow) / 2) ** 2;
+    } else squares.sales += ((share * (effect.salesHigh - effect.salesLow)) / 2) ** 2;
   }
   return {
     clicks: sum.clicks,

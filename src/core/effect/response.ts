@@ -85,7 +85,7 @@ export interface BidChange {
 /** How far a market usually moves within some weeks, in natural logs: what little evidence is shrunk by. */
 const usualTrend = 0.1;
 /** Clicks of days scatter more than Poisson. */
-const clickScatter = 1.5;
+export const clickScatter = 1.5;
 
 /**
  * How untouched siblings moved: their clicks after over before. In proportion to how well they tell: few clicks say next
@@ -96,6 +96,13 @@ export function trendOf(before: number, after: number): number {
   const noise = clickScatter * (1 / before + 1 / after);
   const weight = usualTrend ** 2 / (usualTrend ** 2 + noise);
   return Math.exp(weight * Math.log(after / before));
+}
+
+/** How far the trend may be off, as a standard deviation of its natural log: all of the usual one where nothing tells. */
+export function trendSpread(before: number, after: number): number {
+  if (before <= 0 || after <= 0) return usualTrend;
+  const noise = clickScatter * (1 / before + 1 / after);
+  return Math.sqrt((usualTrend ** 2 * noise) / (usualTrend ** 2 + noise));
 }
 
 /** A change as the likelihood sees it: `pull` is what ln clicks moves by per unit of e. */

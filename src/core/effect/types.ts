@@ -1,3 +1,4 @@
+import type { Claim } from './claims.ts';
 import type { Micros } from '../metrics/money.ts';
 
 /** Standard deviations of a change per week, money in micros; profit null where costs are unknown. */
@@ -24,4 +25,6 @@ export interface Effect {
   after?: Spreads;
   /** The week that it changes, as expected. */
   before?: { clicks: number; spend: Micros; orders: number; sales: Micros };
+  /** Of a change of terms: the clicks that it takes from the targets that caught them. */
+  claims?: readonly Claim[];
 }

@@ -192,6 +192,7 @@ function joinRows(sources: readonly TermInAdGroup[]): TermInAdGroup {
   return {
     ...first,
     evidence: others.reduce((sum, { evidence }) => addEvidence(sum, evidence), first.evidence),
+    caught: rows.flatMap(({ caught }) => caught),
     alsoFrom: others.map(({ adGroup }) => adGroup.adGroupId),
     laneCounts: rows.reduce<LaneCounts | null>((sum, row) => addCounts(sum, row.laneCounts), null),
   };
@@ -262,6 +263,7 @@ export function termsByAdGroup(input: Pick<JudgeInput, 'adGroups' | 'targets' | 
         adGroup,
         target,
         targetClicks: row.clicks,
+        caught: [{ target, clicks: row.clicks }],
         alsoFrom: [],
         laneCounts: row.laneCounts,
       };
@@ -270,6 +272,7 @@ export function termsByAdGroup(input: Pick<JudgeInput, 'adGroups' | 'targets' | 
       continue;
     }
     known.evidence = addEvidence(known.evidence, row);
+    known.caught.push({ target, clicks: row.clicks });
     known.laneCounts = addCounts(known.laneCounts, row.laneCounts);
     // Of two that caught as much the older one stands for the term, in whatever order the rows come.
     const older = row.clicks === known.targetClicks && isOlder(target.targetId, known.target.targetId);

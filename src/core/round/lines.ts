@@ -1,3 +1,4 @@
+import type { Effect } from '../effect/types.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { BidProposal, WaitProposal, Finding } from './types.ts';
 import { bidLine, negativeLine, newTargetLine, type LineDraft, type LinePlace } from '../changes/lines.ts';
@@ -55,13 +56,14 @@ export function linesOf(
       const negative = { matchType, expression: proposal.expression };
       const here = placeOf(proposal.adGroupId);
       const { scope = 'ad_group' } = adjustment;
-      if (scope === 'ad_group') return [negativeLine(here, negative, { reason, effect: finding.effect })];
+      if (scope === 'ad_group')
+        return [negativeLine(here, negative, { reason, effect: claimed(finding, finding.effect) })];
       const campaigns = scope === 'campaign' ? [] : campaignsOf(finding.sku);
       // What is known of the effect is that of this ad group; it is counted once.
       return [...new Set([here.campaignId, ...campaigns])].map((campaignId, at) =>
         negativeLine({ campaignId, adGroupId: null }, negative, {
           reason,
-          effect: at === 0 ? finding.effect : null,
+          effect: at === 0 ? claimed(finding, finding.effect) : null,
         }),
       );
     }
@@ -75,7 +77,7 @@ export function linesOf(
       const blockedIn = adjustment.isolate === false ? [] : isolateIn;
       const harvest = blockedIn.length > 0 ? finding.key : null;
       const target = { targetKind, matchType: isItem ? null : keywordType, expression };
-      const effect = effectAtBid(finding, bid / proposal.bid);
+      const effect = claimed(finding, effectAtBid(finding, bid / proposal.bid));
       const negative = { matchType: isItem ? 'negative_item' : 'negative_exact', expression } as const;
       return [
         newTargetLine(placeOf(proposal.adGroupId), target, bid, { reason, effect, harvest }),
@@ -84,6 +86,9 @@ export function linesOf(
     }
   }
 }
+
+/** An effect with the clicks that it takes elsewhere: sums count them once. */
+const claimed = ({ claims }: Finding, effect: Effect): Effect => ({ ...effect, claims });
 
 /** The bid of the finding's own target. */
 function ownBidLine(

@@ -1,45 +1,145 @@
+import { takenByBid, type Claim, type Claiming, type ClaimedText } from '../effect/claims.ts';
+import type { AcosInterval, Verdict } from '../evidence/verdict.ts';
 import type { Sums } from '../metrics/figures.ts';
-import type { Finding, Working } from './types.ts';
+import type { Micros } from '../metrics/money.ts';
+import type { Conflict } from '../terms/conflicts.ts';
+import type { WordRow } from '../terms/word-verdicts.ts';
+import { wordsOf } from '../text/normalise.ts';
+import type { Finding, Proposal } from './types.ts';
 
-/** A finding as a queue shows it: enough to filter, sort, adjust and accept it; its working is told one by one. */
-export type QueueRow = Pick<
-  Finding,
-  | 'key'
-  | 'queue'
-  | 'subject'
-  | 'targetKind'
-  | 'matchType'
-  | 'target'
-  | 'adGroupId'
-  | 'campaignId'
-  | 'sku'
-  | 'verdict'
-  | 'proposal'
-  | 'worth'
-> &
-  Pick<Working, 'interval' | 'targetAcos'> & {
-    sums: Pick<Sums, 'clicks' | 'spend' | 'orders' | 'sales'>;
+/** The kinds of findings, in the order in which they are offered. A new kind is an entry here and one that makes its rows. */
+export const queues = [
+  { id: 'terms', name: 'Terms', one: 'term', many: 'terms' },
+  { id: 'targets', name: 'Targets', one: 'target', many: 'targets' },
+  { id: 'words', name: 'Words', one: 'word', many: 'words' },
+  { id: 'conflicts', name: 'Conflicts', one: 'conflict', many: 'conflicts' },
+] as const;
+export type QueueId = (typeof queues)[number]['id'];
+
+/** What mends a conflict, in words; null where only the specialist can. */
+export interface RepairProposal {
+  kind: 'repair';
+  repair: string | null;
+  lines: number;
+  sentence: string;
+}
+
+/** A finding of any kind as the round shows it: enough to filter, sort, adjust and accept it. */
+export interface QueueRow {
+  /** Stable over runs: decisions are kept under it. */
+  key: string;
+  queue: QueueId;
+  subject: string;
+  /** Empty where no target stands behind it. */
+  targetId: string;
+  targetKind: string;
+  matchType: string | null;
+  target: string;
+  adGroupId: string;
+  campaignId: string;
+  sku: string | null;
+  verdict: Verdict;
+  proposal: Proposal | RepairProposal;
+  worth: Micros;
+  interval: AcosInterval | null;
+  targetAcos: number;
+  /** Null where no sums stand behind it. */
+  sums: Pick<Sums, 'clicks' | 'spend' | 'orders' | 'sales'> | null;
+  /** How many terms hold these words. */
+  terms?: number;
+  claims: readonly Claim[];
+  /** What of its targets' clicks is gone afterwards. */
+  takes: number;
+}
+
+const sumsOf = ({ clicks, spend, orders, sales }: Sums) => ({ clicks, spend, orders, sales });
+
+/** What is taken of a target by its own bid. */
+const wholeTarget = (targetId: string): Claim[] => [{ targetId, clicks: 1, part: 1 }];
+
+export function queueRow({ effect, working, ...finding }: Finding): QueueRow {
+  const isBid = finding.proposal.kind === 'bid';
+  return {
+    key: finding.key,
+    queue: finding.queue,
+    subject: finding.subject,
+    targetId: finding.targetId,
+    targetKind: finding.targetKind,
+    matchType: finding.matchType,
+    target: finding.target,
+    adGroupId: finding.adGroupId,
+    campaignId: finding.campaignId,
+    sku: finding.sku,
+    verdict: finding.verdict,
+    proposal: finding.proposal,
+    worth: finding.worth,
+    interval: working.interval,
+    targetAcos: working.targetAcos,
+    sums: sumsOf(finding.sums),
+    claims: isBid ? wholeTarget(finding.targetId) : finding.claims,
+    takes: isBid ? takenByBid(effect.before?.clicks ?? 0, effect.clicks) : 1,
   };
+}
 
-export const queueRow = (finding: Finding): QueueRow => ({
-  key: finding.key,
-  queue: finding.queue,
-  subject: finding.subject,
-  targetKind: finding.targetKind,
-  matchType: finding.matchType,
-  target: finding.target,
-  adGroupId: finding.adGroupId,
-  campaignId: finding.campaignId,
-  sku: finding.sku,
-  verdict: finding.verdict,
-  proposal: finding.proposal,
-  worth: finding.worth,
-  interval: finding.working.interval,
-  targetAcos: finding.working.targetAcos,
-  sums: {
-    clicks: finding.sums.clicks,
-    spend: finding.sums.spend,
-    orders: finding.sums.orders,
-    sales: finding.sums.sales,
+const nowhere = { targetId: '', targetKind: '', matchType: null, target: '', adGroupId: '', campaignId: '' };
+
+/** The key of a sequence of words within a product; with none, of terms that advertise nothing by itself. */
+export const wordKey = (sku: string | null, words: string): string => `word:${sku ?? ''}:${words}`;
+
+/** Sku and words of such a key; null for another. */
+export function wordsOfKey(key: string): { sku: string | null; words: string } | null {
+  const found = /^word:(.*):([^:]+)$/s.exec(key);
+  return found && { sku: found[1] === '' ? null : found[1]!, words: found[2]! };
+}
+
+/** Words that are proposed as a negative phrase. */
+export const wordQueueRow = (row: WordRow, sku: string | null, claims: readonly Claim[]): QueueRow => ({
+  ...nowhere,
+  key: wordKey(sku, row.words),
+  queue: 'words',
+  subject: row.words,
+  sku,
+  verdict: row.verdict,
+  proposal: {
+    kind: 'negative',
+    adGroupId: '',
+    matchType: 'negative_phrase',
+    expression: row.words,
+    milder: null,
   },
+  worth: row.worth,
+  interval: row.interval,
+  targetAcos: row.targetAcos,
+  sums: { clicks: row.clicks, spend: row.spend, orders: row.orders, sales: row.sales },
+  terms: row.terms,
+  claims,
+  takes: 1,
 });
+
+export const conflictQueueRow = (conflict: Conflict): QueueRow => ({
+  ...nowhere,
+  key: conflict.key,
+  queue: 'conflicts',
+  subject: conflict.subject,
+  sku: conflict.sku,
+  verdict: 'undecided',
+  proposal: {
+    kind: 'repair',
+    repair: conflict.repair,
+    lines: conflict.drafts.length,
+    sentence: conflict.sentence,
+  },
+  worth: conflict.worth,
+  interval: null,
+  targetAcos: 0,
+  sums: null,
+  claims: conflict.claims,
+  takes: conflict.claims.length > 0 ? 1 : 0,
+});
+
+/** What a row takes hold of of its targets. */
+export function claimingOf({ queue, subject, proposal, claims, takes }: QueueRow): Claiming {
+  const text = (kind: ClaimedText['kind']): ClaimedText => ({ kind, words: wordsOf(subject).join(' ') });
+  if (queue === 'words') return { claims, text: text('phrase'), takes };
+  return { claims, takes, text: queue === 'terms' && proposal.kind !== 'bid' ? text('term') : null };
+}

@@ -204,6 +204,7 @@ export function judgeTarget(
     proposal,
     effect,
     worth,
+    claims: [],
   };
 }
 

@@ -1,3 +1,4 @@
+import type { Claim } from '../effect/claims.ts';
 import type { AdGroupInfo, Evidence, LaneCounts, TargetRow } from '../account/rows.ts';
 import { evidenceBid } from '../bids/evidence.ts';
 import { firstBid, type Guards } from '../bids/guards.ts';
@@ -25,6 +26,8 @@ export interface TermInAdGroup {
   /** The target that caught most of its clicks. */
   target: TargetRow;
   targetClicks: number;
+  /** All targets that caught it here, with the clicks each had of it in the window. */
+  caught: { target: TargetRow; clicks: number }[];
   /** Other ad groups whose evidence is summed in here: they would send the term to the same place. */
   alsoFrom: string[];
   laneCounts: LaneCounts | null;
@@ -333,8 +336,19 @@ export function judgeTerm(
     proposal,
     effect,
     worth,
+    claims: proposal.kind === 'wait' ? [] : claimsOf(row, input.settledDays),
   };
 }
+
+/** The clicks of a week that a negative or a harvest takes from the targets that caught the term. */
+const claimsOf = ({ caught }: TermInAdGroup, days: number): Claim[] =>
+  caught
+    .filter(({ clicks }) => clicks > 0)
+    .map(({ target, clicks }) => ({
+      targetId: target.targetId,
+      clicks: (clicks / days) * 7,
+      part: Math.min(1, clicks / Math.max(clicks, target.clicks)),
+    }));
 
 /** A bid lower by a quarter (guide, section 7.2: 20-30 %), not below floor and minimum; null where that is no cut. */
 function milderBid({ bid }: TargetRow, guards: Guards): { from: Micros; to: Micros } | null {

@@ -1,3 +1,4 @@
+import type { Claim } from '../effect/claims.ts';
 import type { GoalScope, Goal } from '../goals/goals.ts';
 import type { TargetRow, TermRow, AdGroupInfo, ProductInfo } from '../account/rows.ts';
 import type { Gamma } from '../evidence/gamma.ts';
@@ -180,4 +181,6 @@ export interface Finding {
   effect: Effect;
   /** Money at stake per week, micros (guide, section 12). */
   worth: Micros;
+  /** Of a term: the clicks that it takes from the targets that caught it. A bid takes hold of its own target's. */
+  claims: Claim[];
 }

@@ -1,3 +1,4 @@
+import type { Claim } from '../effect/claims.ts';
 import type { Judging } from '../evidence/beliefs.ts';
 import { negativeLine, statusLine, type LineDraft } from '../changes/lines.ts';
 import { gainAgainstTarget } from '../metrics/figures.ts';
@@ -29,6 +30,10 @@ export interface Conflict {
   sentence: string;
   /** Micros a week, from the window. */
   cost: Micros;
+  /** What its repair is worth a week, by the measure of all findings (guide, section 12), micros. */
+  worth: Micros;
+  /** The clicks that the repair takes elsewhere. */
+  claims: Claim[];
   /** What would be done, in words, and the lines that do it; none where only the specialist can. */
   repair: string | null;
   drafts: LineDraft[];
@@ -81,6 +86,13 @@ function singleTargets({ objects, matcher }: ConflictGround): Map<string, number
 /** The reason is put in once the whole conflict is said. */
 const unsaid = { reason: '' };
 const paused = { from: 'enabled', to: 'paused' } as const;
+
+/** All clicks of a target. */
+const wholeClaim = (targetId: string, clicks: number, days: number): Claim => ({
+  targetId,
+  clicks: (clicks / days) * 7,
+  part: 1,
+});
 
 const weekly = (micros: number, days: number): Micros => Math.round((micros / days) * 7);
 
@@ -139,6 +151,12 @@ function blockedKeywords(ground: ConflictGround): Conflict[] {
       sku,
       sentence: `${capital(quoted(blocks.map((block) => matcher.nameOfNegative(block))))} keeps the ${target.matchType} keyword in ${name} from its searches. ${earns}`,
       cost,
+      // What it would earn is what the term earns elsewhere.
+      worth: weekly(
+        Math.max(0, table.goalAt('targets', place).theta * elsewhere.sales - elsewhere.spend),
+        days,
+      ),
+      claims: [],
       repair: `Archive ${blocks.length === 1 ? 'the negative' : `${blocks.length} negatives`}`,
       drafts: blocks.map((block) => {
         const { id, campaign, adGroup, matchType, expression } = objects.negatives[block]!;
@@ -158,7 +176,7 @@ function severalPlaces({ objects, table, days }: ConflictGround, served: Map<str
   const conflicts: Conflict[] = [];
   for (const [key, all] of served) {
     if (new Set(all.map((place) => objects.targets[place]!.adGroup)).size < 2) continue;
-    const figure = (place: number, name: 'orders' | 'spend') =>
+    const figure = (place: number, name: 'orders' | 'spend' | 'clicks') =>
       table.reader('targets', name)(place) as number;
     const places = [...all].sort(
       (a, b) =>
@@ -180,6 +198,13 @@ function severalPlaces({ objects, table, days }: ConflictGround, served: Map<str
       sku: objects.adGroups[target.adGroup]!.sku,
       sentence: `Bid on in ${quoted(places.map(nameOf))} for one product: its clicks and its evidence are divided. ${nameOf(best)} earns most a click; the others spend ${money(cost)} a week.`,
       cost,
+      // Its clicks go to the place that earns most of one.
+      worth: others.reduce((sum, place) => {
+        const better = table.believedRpc('targets', best) - table.believedRpc('targets', place);
+        const gained = table.goalAt('targets', place).theta * Math.max(0, better);
+        return sum + weekly(figure(place, 'clicks') * gained, days);
+      }, 0),
+      claims: others.map((place) => wholeClaim(objects.targets[place]!.id, figure(place, 'clicks'), days)),
       repair: `Pause it in ${quoted(others.map(nameOf))}`,
       drafts: others.map((place) => {
         const { id, adGroup, kind, matchType, expression } = objects.targets[place]!;
@@ -194,12 +219,13 @@ function severalPlaces({ objects, table, days }: ConflictGround, served: Map<str
 
 interface Leak {
   spend: Micros;
+  clicks: number;
   /** Texts by ad group, one for each that a negative exact would have to name. */
   texts: Map<number, Map<string, string>>;
 }
 
 function notIsolated(ground: ConflictGround, served: Map<string, number[]>): Conflict[] {
-  const { objects, pairs, window, matcher, days, itemCode } = ground;
+  const { objects, pairs, window, matcher, days, itemCode, table } = ground;
   const leaks = new Map<string, Leak>();
   for (let row = 0; row < pairs.target.length; row++) {
     if (window.clicks[row] === 0) continue;
@@ -210,14 +236,20 @@ function notIsolated(ground: ConflictGround, served: Map<string, number[]>): Con
     if (!served.has(key)) continue;
     // What is blocked by now leaks no more.
     if (matcher.blocking(text).some((block) => matcher.stands(block, target.adGroup))) continue;
-    const leak = leaks.get(key) ?? { spend: 0, texts: new Map() };
+    const leak = leaks.get(key) ?? { spend: 0, clicks: 0, texts: new Map() };
     leak.spend += window.spend[row]!;
+    leak.clicks += window.clicks[row]!;
     const texts = leak.texts.get(target.adGroup) ?? new Map<string, string>();
     leak.texts.set(target.adGroup, texts.set(pluralForm(text), text));
     leaks.set(key, leak);
   }
-  return [...leaks].map(([key, { spend, texts }]): Conflict => {
-    const target = objects.targets[served.get(key)![0]!]!;
+  const [clicksOf, spendOf] = (['clicks', 'spend'] as const).map((name) => table.reader('targets', name));
+  return [...leaks].map(([key, { spend, clicks, texts }]): Conflict => {
+    const serving = served.get(key)![0]!;
+    const target = objects.targets[serving]!;
+    const [ownClicks, ownSpend] = [clicksOf!(serving) as number, spendOf!(serving) as number];
+    // The same clicks cost there what they do there.
+    const dearer = ownClicks > 0 ? spend - clicks * (ownSpend / ownClicks) : 0;
     const { sku, name } = objects.adGroups[target.adGroup]!;
     const cost = weekly(spend, days);
     const drafts = [...texts].flatMap(([adGroup, inside]) =>
@@ -240,6 +272,8 @@ function notIsolated(ground: ConflictGround, served: Map<string, number[]>): Con
       sku,
       sentence: `${name} serves it, and ${places} still paid ${money(cost)} a week for it, at the bids of research.`,
       cost,
+      worth: weekly(Math.max(0, dearer), days),
+      claims: [],
       repair: `Add ${counted(drafts.length, 'negative')} in ${places}`,
       drafts,
     };
@@ -247,7 +281,7 @@ function notIsolated(ground: ConflictGround, served: Map<string, number[]>): Con
 }
 
 function withoutProduct({ objects, table, matcher, days }: ConflictGround): Conflict[] {
-  const spendOf = table.reader('ad_groups', 'spend');
+  const [spendOf, salesOf] = (['spend', 'sales'] as const).map((name) => table.reader('ad_groups', name));
   return objects.adGroups.flatMap(({ id, name, sku, campaign }, place): Conflict[] => {
     if (sku !== null || !matcher.runs(place)) return [];
     const targets = objects.targets.filter(
@@ -261,7 +295,16 @@ function withoutProduct({ objects, table, matcher, days }: ConflictGround): Conf
         subject: name,
         sku: null,
         sentence: `${name} runs with ${counted(targets.length, 'target')}, and none of its products is advertised: nothing of it can be shown.`,
-        cost: weekly((spendOf(place) as number | null) ?? 0, days),
+        cost: weekly((spendOf!(place) as number | null) ?? 0, days),
+        worth: weekly(
+          Math.max(
+            0,
+            ((spendOf!(place) as number | null) ?? 0) -
+              table.goalAt('ad_groups', place).theta * ((salesOf!(place) as number | null) ?? 0),
+          ),
+          days,
+        ),
+        claims: targets.map(({ id: targetId }) => wholeClaim(targetId, 1, days)),
         repair: targets.length > 0 ? `Pause its ${counted(targets.length, 'target')}` : null,
         drafts: targets.map(({ id: objectId, kind, matchType, expression }) =>
           statusLine('target', { campaignId, adGroupId: id }, objectId, paused, unsaid, {
@@ -294,6 +337,8 @@ function withoutPerformance({ objects, table, matcher, days }: ConflictGround): 
       sku,
       sentence: `It is advertised by research only: ${money(weekly(spend, days))} a week, and what sells has nowhere to go.`,
       cost: weekly(spend, days),
+      worth: 0,
+      claims: [],
       repair: null,
       drafts: [],
     }));

@@ -20,42 +20,73 @@ export interface SummedTerms {
   figures: TermFigures;
 }
 
+/** Rows of the pairs by what their ad groups advertise: one look at a large account instead of one a product. */
+export function rowsByProduct({
+  objects,
+  pairs,
+}: Pick<TermGround, 'objects' | 'pairs'>): Map<string | null, number[]> {
+  const rows = new Map<string | null, number[]>();
+  for (let row = 0; row < pairs.target.length; row++) {
+    const { sku } = objects.adGroups[objects.targets[pairs.target[row]!]!.adGroup]!;
+    const known = rows.get(sku);
+    if (known) known.push(row);
+    else rows.set(sku, [row]);
+  }
+  return rows;
+}
+
 /** Sums each term over the ad groups that count: those of one product, say. Item codes are left out: they are no words. */
 export function sumTerms(
-  { table, objects, pairs, window, evidence }: TermGround,
+  ground: TermGround,
   counts: (adGroup: number) => boolean,
   itemCode: RegExp,
 ): SummedTerms {
-  const isItem = (text: string) => !text.includes(' ') && itemCode.test(text);
-  const at = new Int32Array(pairs.texts.length).fill(-1);
-  const ids: number[] = [];
-  // Ad groups by target as plain numbers: a million visits to objects cost more than all the rest.
-  const adGroupOf = Int32Array.from(objects.targets, ({ adGroup }) => adGroup);
+  const { objects, pairs } = ground;
+  const adGroupOf = adGroupsOf(objects);
   const inside = Uint8Array.from(adGroupOf, (adGroup) => (counts(adGroup) ? 1 : 0));
-  const rowAt = new Int32Array(pairs.target.length).fill(-1);
-  for (let row = 0; row < pairs.target.length; row++) {
-    if (inside[pairs.target[row]!] === 0) continue;
+  const rows: number[] = [];
+  for (let row = 0; row < pairs.target.length; row++) if (inside[pairs.target[row]!] === 1) rows.push(row);
+  return sumTermsOf(ground, rows, itemCode);
+}
+
+/** Ad groups by target as plain numbers: a million visits to objects cost more than all the rest. */
+const adGroupsOf = ({ targets }: Objects): Int32Array => Int32Array.from(targets, ({ adGroup }) => adGroup);
+
+/** The same of these rows of the pairs. */
+export function sumTermsOf(ground: TermGround, rows: readonly number[], itemCode: RegExp): SummedTerms {
+  const { pairs } = ground;
+  const isItem = (text: string) => !text.includes(' ') && itemCode.test(text);
+  // Place among the sums by term; -2: seen, and no words.
+  const at = new Map<number, number>();
+  const ids: number[] = [];
+  const places = new Int32Array(rows.length);
+  rows.forEach((row, i) => {
     const term = pairs.term[row]!;
-    // -2: seen, and no words.
-    if (at[term] === -1) at[term] = isItem(pairs.texts[term]!) ? -2 : ids.push(term) - 1;
-    rowAt[row] = at[term]!;
-  }
+    let place = at.get(term);
+    if (place === undefined) {
+      place = isItem(pairs.texts[term]!) ? -2 : ids.push(term) - 1;
+      at.set(term, place);
+    }
+    places[i] = place;
+  });
   const figures = termFigures(ids.length);
-  addRows({ table, pairs, window, evidence }, adGroupOf, rowAt, figures);
+  addRows(ground, rows, places, figures);
   return { texts: ids.map((term) => pairs.texts[term]!), ids: Int32Array.from(ids), figures };
 }
 
 /** The hot loop: what siblings say is the same for all rows of an ad group, and read once. */
 function addRows(
-  { table, pairs, window, evidence }: Omit<TermGround, 'objects'>,
-  adGroupOf: Int32Array,
-  rowAt: Int32Array,
+  { table, objects, pairs, window, evidence }: TermGround,
+  rows: readonly number[],
+  places: Int32Array,
   figures: TermFigures,
 ): void {
+  const adGroupOf = adGroupsOf(objects);
   const known = new Map<number, { mu: number; value: number; goal: number; theta: number }>();
-  for (let row = 0; row < rowAt.length; row++) {
-    const at = rowAt[row]!;
+  for (let i = 0; i < places.length; i++) {
+    const at = places[i]!;
     if (at < 0) continue;
+    const row = rows[i]!;
     figures.impressions[at]! += window.impressions[row]!;
     figures.clicks[at]! += window.clicks[row]!;
     figures.spend[at]! += window.spend[row]!;

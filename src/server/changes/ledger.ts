@@ -10,11 +10,13 @@ import type {
 } from '../../answers/changes.ts';
 import { revertOf, type LineDraft } from '../../core/changes/lines.ts';
 import type { LineView } from '../../core/changes/sheet.ts';
-import { addDays, daysBetween, windowDays, type Window } from '../../core/metrics/days.ts';
+import { outcomeOf, type Outcome } from '../../core/effect/outcome.ts';
+import type { Effect } from '../../core/effect/types.ts';
+import { addDays, daysBetween, windowDays, type Day, type Window } from '../../core/metrics/days.ts';
 import { getAccount, settling } from '../account/account.ts';
 import { apart, db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
-import { sumsOfLines } from '../forecasts/queries.ts';
+import { changedAgain, sumsOfLines, sumsTogether, untouchedClicks } from '../forecasts/queries.ts';
 import { addLines, withOpenSheet } from './open.ts';
 import {
   bidsOf,
@@ -28,6 +30,7 @@ import {
 } from './queries.ts';
 import { rowOf } from './rows.ts';
 import { pageOf } from './sheet.ts';
+import { goalLookup } from './scopes.ts';
 import { stateCounts, touchedLines } from './sheet.queries.ts';
 
 /** Sheets that have left: what came back, what happened before and after, and the way back. */
@@ -71,11 +74,16 @@ async function windowsOf(
   if (state !== 'sent' || !sent_on || !settledTo || settledTo <= sent_on) return null;
   // The day of sending saw both bids: it belongs to neither side.
   const first = addDays(sent_on, 1);
-  const length = Math.min(28, daysBetween(first, settledTo) + 1);
-  // Whole weeks, as soon as there is one: Sundays differ.
-  const days = length >= 7 ? length - (length % 7) : length;
+  return sidesOf(sent_on, daysBetween(first, settledTo) + 1);
+}
+
+/** So many days on both sides of a day, four weeks at most; whole weeks, as soon as there is one: Sundays differ. */
+function sidesOf(sentOn: Day, length: number): { before: Window; after: Window } {
+  const most = Math.min(28, length);
+  const days = most >= 7 ? most - (most % 7) : most;
+  const first = addDays(sentOn, 1);
   return {
-    before: { from: addDays(sent_on, -days), to: addDays(sent_on, -1) },
+    before: { from: addDays(sentOn, -days), to: addDays(sentOn, -1) },
     after: { from: first, to: addDays(first, days - 1) },
   };
 }
@@ -94,33 +102,74 @@ export async function sentPage(
     pageOf(accountId, sheetId, view, from, count),
     windowsOf(accountId, sheet),
   ]);
-  const touched = page.entries.flatMap((entry) =>
-    'line' in entry && entry.line.state === 'applied' ? [entry.line.line_id] : [],
+  const lines = page.entries.flatMap((entry) =>
+    'line' in entry && entry.line.state === 'applied' ? [entry.line] : [],
   );
-  const [before, after] = await Promise.all([
-    windows ? sumsBetween(accountId, touched, windows.before) : null,
-    windows ? sumsBetween(accountId, touched, windows.after) : null,
-  ]);
-  const side = (sums: Map<number, SumsOfLine> | null, { line_id, state }: SheetLine) =>
-    sums && state === 'applied' ? (sums.get(line_id) ?? nothing) : null;
+  const known = windows ? await outcomesOf(accountId, sheet.sent_on!, windows, lines) : null;
   return {
     ...page,
-    entries: page.entries.map((entry) =>
-      'head' in entry
-        ? entry
-        : { line: { ...entry.line, before: side(before, entry.line), after: side(after, entry.line) } },
-    ),
+    entries: page.entries.map((entry) => {
+      if ('head' in entry) return entry;
+      const told = known?.get(entry.line.line_id);
+      return {
+        line: {
+          ...entry.line,
+          before: told?.before ?? null,
+          after: told?.after ?? null,
+          outcome: told?.outcome ?? null,
+        },
+      };
+    }),
   };
 }
 
-async function sumsBetween(
-  accountId: number,
-  lineIds: readonly number[],
-  window: Window,
-): Promise<Map<number, SumsOfLine>> {
-  const spans = lineIds.map((line_id) => ({ line_id, ...window }));
-  return new Map((await sumsOfLines(db(), accountId, spans)).map(({ line_id, ...sums }) => [line_id, sums]));
+interface Told {
+  before: SumsOfLine;
+  after: SumsOfLine;
+  outcome: Outcome | null;
 }
+
+/** What each line touched before and after, and whether it worked: until its target was changed again, in whole weeks. */
+async function outcomesOf(
+  accountId: number,
+  sentOn: Day,
+  windows: { before: Window; after: Window },
+  lines: readonly SheetLine[],
+): Promise<Map<number, Told>> {
+  const ids = lines.map(({ line_id }) => line_id);
+  const again = await changedAgain(db(), accountId, ids);
+  const spanOf = (line_id: number) => {
+    const day = again.get(line_id);
+    return day === undefined || day > windows.after.to
+      ? windows
+      : sidesOf(sentOn, daysBetween(addDays(sentOn, 1), day));
+  };
+  const sums = async (side: 'before' | 'after') => {
+    const spans = ids.map((line_id) => ({ line_id, ...spanOf(line_id)[side] }));
+    return new Map((await sumsOfLines(db(), accountId, spans)).map((row) => [row.line_id, row]));
+  };
+  const [before, after, goalAt] = await Promise.all([sums('before'), sums('after'), goalLookup(accountId)]);
+  const siblings = new Map<string, Promise<{ before: number; after: number }>>();
+  const told = new Map<number, Told>();
+  for (const line of lines) {
+    const sides = spanOf(line.line_id);
+    const weeks = Math.floor(windowDays(sides.after) / 7);
+    const key = `${sides.after.from}|${sides.after.to}`;
+    if (!siblings.has(key)) siblings.set(key, untouchedClicks(db(), accountId, sides.before, sides.after));
+    const [was, is] = [before.get(line.line_id) ?? nothing, after.get(line.line_id) ?? nothing];
+    const touches = line.entity === 'target' || line.entity === 'negative';
+    const { targetAcos } = goalAt(line.campaign_id, line.ad_group_id);
+    const outcome = touches
+      ? outcomeOf(was, is, weeks, targetAcos, await siblings.get(key)!, valueOf(line.effect))
+      : null;
+    told.set(line.line_id, { before: was, after: is, outcome });
+  }
+  return told;
+}
+
+/** What an order was said to be worth, micros. */
+const valueOf = (effect: Effect | null): number =>
+  effect?.before && effect.before.orders > 0 ? effect.before.sales / effect.before.orders : 0;
 
 const effects = new LRUCache<string, Promise<SheetEffect | null>>({ max: 200 });
 
@@ -143,20 +192,33 @@ async function readEffect(accountId: number, sheet: SheetRow): Promise<SheetEffe
   const windows = await windowsOf(accountId, sheet);
   if (!windows) return null;
   const touched = await touchedLines(db(), accountId, sheet.sheet_id);
-  const sums = async (window: Window): Promise<SumsOfLine> => {
-    const all = [...(await sumsBetween(accountId, touched, window)).values()];
-    return all.reduce(
-      (sum, one) => ({
-        clicks: sum.clicks + one.clicks,
-        spend: sum.spend + one.spend,
-        orders: sum.orders + one.orders,
-        sales: sum.sales + one.sales,
-      }),
-      nothing,
+  const sums = (window: Window) =>
+    sumsTogether(
+      db(),
+      accountId,
+      touched.map(({ line_id }) => ({ line_id, ...window })),
     );
-  };
-  const [before, after] = await Promise.all([sums(windows.before), sums(windows.after)]);
-  return { before, after };
+  const [before, after, siblings, goalAt] = await Promise.all([
+    sums(windows.before),
+    sums(windows.after),
+    untouchedClicks(db(), accountId, windows.before, windows.after),
+    goalLookup(accountId),
+  ]);
+  // Lines of several scopes: their goals count by the money behind them.
+  let [goals, weight, orders, sales] = [0, 0, 0, 0];
+  for (const { campaign_id, ad_group_id, effect } of touched) {
+    const money = effect?.before?.spend ?? 0;
+    goals += money * goalAt(campaign_id, ad_group_id).targetAcos;
+    weight += money;
+    orders += effect?.before?.orders ?? 0;
+    sales += effect?.before?.sales ?? 0;
+  }
+  const first = touched[0];
+  const targetAcos =
+    weight > 0 ? goals / weight : first ? goalAt(first.campaign_id, first.ad_group_id).targetAcos : 0;
+  const weeks = Math.floor(windowDays(windows.after) / 7);
+  const outcome = outcomeOf(before, after, weeks, targetAcos, siblings, orders > 0 ? sales / orders : 0);
+  return { before, after, outcome };
 }
 
 /** Puts the lines that take back a sent line, or a whole sent sheet, onto the open sheet. */

@@ -1,3 +1,4 @@
+import type { NegativeType } from '../../core/account/store.ts';
 import { applyFields, nowValue, withObjects } from './fields.queries.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import type { Effect } from '../../core/effect/types.ts';
@@ -70,6 +71,18 @@ export async function lockOpenSheet(tx: Transaction, accountId: number): Promise
     await tx`
       insert into sheet (account_id, state, created_at) values (${accountId}, 'open', now()) on conflict do nothing`;
   }
+}
+
+/** Negatives that open lines would make: what is settled once the sheet has left. */
+export async function openNegatives(
+  sql: Database,
+  accountId: number,
+): Promise<{ place: string; matchType: NegativeType; expression: string }[]> {
+  return sql`
+    select coalesce(l.ad_group_id, l.campaign_id) as place, l.match_type as "matchType", l.expression
+    from line l join sheet s using (account_id, sheet_id)
+    where l.account_id = ${accountId} and s.state in ('open', 'sending') and l.state in ('open', 'sending')
+      and l.entity = 'negative' and l.action = 'create'`;
 }
 
 export async function openFindingKeys(sql: Database, accountId: number): Promise<string[]> {

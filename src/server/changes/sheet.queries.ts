@@ -29,12 +29,17 @@ export async function sheetVersion(
 export interface KnownRow {
   line_id: number;
   campaign_id: string;
+  ad_group_id: string | null;
   campaign: string;
   ad_group: string | null;
   entity: string;
   action: string;
   harvest: string | null;
   expression: string | null;
+  object_id: string | null;
+  field: string;
+  new_value: string | null;
+  match_type: string | null;
   conflict_key: string;
   state: string;
   overtaken: boolean;
@@ -52,8 +57,8 @@ export async function linesSince(
   // What is said before the first reading is of no use: lines taken off again are many.
   const standing = since < 0 ? sql`and l.state <> 'removed'` : sql``;
   return sql<KnownRow[]>`
-    select l.line_id, l.campaign_id, c.name as campaign, g.name as ad_group, l.entity, l.action, l.harvest,
-      l.expression, l.conflict_key, l.state, l.effect, l.written,
+    select l.line_id, l.campaign_id, l.ad_group_id, c.name as campaign, g.name as ad_group, l.entity, l.action, l.harvest,
+      l.expression, l.object_id, l.field, l.new_value, l.match_type, l.conflict_key, l.state, l.effect, l.written,
       l.state = 'open' and l.action = 'update' and coalesce(${nowValue(sql)}, '') <> coalesce(l.old_value, '')
         as overtaken
     from line l ${withObjects(sql)}
@@ -98,9 +103,12 @@ export async function stateCounts(sql: Database, accountId: number, sheetId: num
 }
 
 /** Applied lines of a sheet that touch terms or targets. */
-export async function touchedLines(sql: Database, accountId: number, sheetId: number): Promise<number[]> {
-  const rows = await sql<{ line_id: number }[]>`
-    select line_id from line where account_id = ${accountId} and sheet_id = ${sheetId} and state = 'applied'
+export async function touchedLines(
+  sql: Database,
+  accountId: number,
+  sheetId: number,
+): Promise<{ line_id: number; campaign_id: string; ad_group_id: string | null; effect: Effect | null }[]> {
+  return sql`
+    select line_id, campaign_id, ad_group_id, effect from line where account_id = ${accountId} and sheet_id = ${sheetId} and state = 'applied'
       and entity in ('target', 'negative')`;
-  return rows.map(({ line_id }) => line_id);
 }

@@ -1,7 +1,8 @@
-import { seasonDays } from '../facts/season.queries.ts';
+import { overGoals, weekNow, type NamedOverGoal } from './scopes.ts';
 import { LRUCache } from 'lru-cache';
 import type { LineNumbers, LinePage, OpenSheet, PageEntry } from '../../answers/changes.ts';
-import { totalEffect, type TotalEffect } from '../../core/changes/lines.ts';
+import { claimingOfLine, totalEffect, type LineDraft, type TotalEffect } from '../../core/changes/lines.ts';
+import type { Claiming } from '../../core/effect/claims.ts';
 import {
   arrange,
   entriesOf,
@@ -11,9 +12,7 @@ import {
   type PlacedLine,
 } from '../../core/changes/sheet.ts';
 import type { Effect } from '../../core/effect/types.ts';
-import { addDays } from '../../core/metrics/days.ts';
-import { total } from '../../core/metrics/figures.ts';
-import { getAccount, settling } from '../account/account.ts';
+import { getAccount } from '../account/account.ts';
 import { apart, db } from '../db/connection.ts';
 import { notFound } from '../errors.ts';
 import { linesOfSheet, openSheetId } from './queries.ts';
@@ -25,9 +24,23 @@ import { linesSince, overtakenLines, sheetVersion, type KnownRow } from './sheet
  */
 
 interface KnownLine extends PlacedLine {
+  ad_group_id: string | null;
   conflict_key: string;
   effect: Effect | null;
+  claiming: Claiming | null;
 }
+
+const claimingOf = (row: KnownRow): Claiming | null =>
+  claimingOfLine({
+    action: row.action as LineDraft['action'],
+    entity: row.entity as LineDraft['entity'],
+    objectId: row.object_id,
+    field: row.field,
+    newValue: row.new_value,
+    matchType: row.match_type,
+    expression: row.expression,
+    effect: row.effect,
+  });
 
 /** What is known of a sheet. Whoever asks for it brings it up to date; those who ask take turns. */
 class KnownSheet {
@@ -42,6 +55,7 @@ class KnownSheet {
   #names = new Map<string, string>();
   #arranged: ArrangedSheet | null = null;
   #effect: TotalEffect | null = null;
+  #over: { key: string; made: Promise<NamedOverGoal[]> } | null = null;
   conflicts = 0;
   overtaken = 0;
 
@@ -55,7 +69,25 @@ class KnownSheet {
   }
 
   get effect(): TotalEffect {
-    return (this.#effect ??= totalEffect(this.#lines.values()));
+    return (this.#effect ??= totalEffect(this.#counted()));
+  }
+
+  /** Lines in the order in which they count. */
+  #counted(): KnownLine[] {
+    return [...this.#lines.values()].sort((a, b) => a.line_id - b.line_id);
+  }
+
+  /** Scopes that the lines together would put over their goal; kept while lines, figures and goals stay. */
+  async overGoal(): Promise<NamedOverGoal[]> {
+    const { goals_version } = await getAccount(db(), this.accountId);
+    const key = `${this.version}|${this.#data}|${goals_version}`;
+    if (this.#over?.key !== key) {
+      const names = new Map([...this.#lines.values()].map((line) => [line.campaign_id, line.campaign]));
+      const made = overGoals(this.accountId, this.#counted(), (id) => names.get(id) ?? id);
+      made.catch(() => (this.#over = null));
+      this.#over = { key, made };
+    }
+    return this.#over.made;
   }
 
   get arranged(): ArrangedSheet {
@@ -116,6 +148,7 @@ class KnownSheet {
         known.state = row.state;
         known.overtaken = row.overtaken;
         known.effect = row.effect;
+        known.claiming = claimingOf(row);
         known.spend = row.effect?.spend ?? null;
       } else {
         this.#lines.set(row.line_id, this.#known(row));
@@ -140,6 +173,7 @@ class KnownSheet {
     return {
       line_id: row.line_id,
       campaign_id: row.campaign_id,
+      ad_group_id: row.ad_group_id,
       campaign: this.#name(row.campaign),
       ad_group: row.ad_group === null ? null : this.#name(row.ad_group),
       entity: row.entity,
@@ -152,6 +186,7 @@ class KnownSheet {
       spend: row.effect?.spend ?? null,
       conflict_key: row.conflict_key,
       effect: row.effect,
+      claiming: claimingOf(row),
     };
   }
 
@@ -191,30 +226,13 @@ async function sheetNow(accountId: number, sheetId: number): Promise<KnownSheet>
   return known.sheet;
 }
 
-const weeks = new LRUCache<string, { spend: number; sales: number }>({ max: 50 });
-
-/** A week of the account as it runs: the last four settled weeks. */
-async function weekNow(accountId: number): Promise<{ spend: number; sales: number } | null> {
-  const account = await getAccount(db(), accountId);
-  const key = `${accountId}|${account.origin}|${account.data_version}`;
-  const known = weeks.get(key);
-  if (known) return known;
-  const { settledTo } = await settling(db(), account);
-  if (!settledTo) return null;
-  const from = addDays(settledTo, -27);
-  const days = (await seasonDays(db(), accountId, from)).filter(({ day }) => day <= settledTo);
-  const sums = total(days);
-  const week = { spend: sums.spend / 4, sales: sums.sales / 4 };
-  weeks.set(key, week);
-  return week;
-}
-
 /** The open sheet in figures: how many lines, what they should do per week, what stands in the way of sending. */
 export async function openSheet(accountId: number): Promise<OpenSheet> {
   const sheetId = await openSheetId(db(), accountId);
   const [sheet, week] = await Promise.all([sheetNow(accountId, sheetId), weekNow(accountId)]);
   const { version, size, conflicts, overtaken, effect } = sheet;
-  return { sheetId, version, lines: size, conflicts, overtaken, effect, week };
+  const overGoal = await sheet.overGoal();
+  return { sheetId, version, lines: size, conflicts, overtaken, effect, week, overGoal };
 }
 
 /** Entries `from` to `from + count` of a view of a sheet. */

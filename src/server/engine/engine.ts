@@ -1,5 +1,5 @@
 import type { DaySum } from '../facts/season.queries.ts';
-import type { Level, Within } from '../../core/account/levels.ts';
+import { levels, type Level, type Within } from '../../core/account/levels.ts';
 import { LRUCache } from 'lru-cache';
 import type { RowBelief, TableAnswer, TableRow } from '../../answers/explore.ts';
 import { runningOn } from '../../core/account/running.ts';
@@ -57,6 +57,7 @@ export interface OpenTable {
   account: LoadedAccount;
   data: TableData & { frames: Map<string, FrameSums> };
   queries: Map<string, SortedRows>;
+  rungs: Map<string, TableAnswer['rungs']>;
 }
 
 /** Accounts in memory beside their windows; the longest unasked goes when they are too large together. */
@@ -148,7 +149,7 @@ export class ExploreEngine {
         evidence: null,
         model: { ...edition.model, words },
       };
-      open = { table: new AccountTable(data), account, data, queries: new Map() };
+      open = { table: new AccountTable(data), account, data, queries: new Map(), rungs: new Map() };
       this.tables.set(key, open);
     }
     for (const frame of framesOf(refs, level)) {
@@ -278,9 +279,31 @@ export class ExploreEngine {
       spend: (totals.spend as number | undefined) ?? 0,
       rows,
       windows: order.windows,
+      rungs: this.rungs(open, order.within),
       path: order.within ? table.pathTo(order.within) : [],
       milliseconds: performance.now() - start,
     };
+  }
+
+  /** How many rows every level has inside an object: counted once for each. */
+  private rungs({ table, account, rungs }: OpenTable, within: Within | null): TableAnswer['rungs'] {
+    const key = within ? `${within.level}|${within.id}` : '';
+    let known = rungs.get(key);
+    if (!known) {
+      const countOf = (level: Level): number | null => {
+        if (level === 'terms' && !account.pairs) return null;
+        const all = table.count(level);
+        if (!within) return all;
+        const inside = table.isInside(level, within);
+        let sum = 0;
+        for (let row = 0; row < all; row++) if (inside(row)) sum++;
+        return sum;
+      };
+      known = Object.fromEntries(levels.map((level) => [level, countOf(level)])) as TableAnswer['rungs'];
+      // Terms that are read later are counted then.
+      if (known.terms !== null) rungs.set(key, known);
+    }
+    return known;
   }
 
   /** The bids of a page of targets or terms as texts, when their column is shown. */

@@ -1,3 +1,7 @@
+import { conflictQueueRow, wordQueueRow, type QueueRow } from '../../core/round/queue.ts';
+import { phraseClaims } from '../../core/terms/phrase-claims.ts';
+import { WordVerdicts } from '../../core/terms/word-verdicts.ts';
+import { sumWords } from '../../core/terms/words.ts';
 import { windowDays } from '../../core/metrics/days.ts';
 import type { Windows } from '../../core/explore/columns.ts';
 import { findConflicts, type Conflict } from '../../core/terms/conflicts.ts';
@@ -7,10 +11,11 @@ import { negativeImpacts, wouldFlow, type ImpactTerm } from '../../core/terms/ne
 import { appearances, type Appearances } from '../../core/terms/new-terms.ts';
 import type { ListSums, NegativeRow } from '../../answers/terms.ts';
 import type { Objects } from '../../core/account/store.ts';
-import type { TermGround } from '../../core/terms/sums.ts';
+import { rowsByProduct, sumTermsOf, type TermGround } from '../../core/terms/sums.ts';
 import { ProductWords, type Likeness } from '../../core/terms/likeness.ts';
 import type { Edition } from './edition.ts';
-import { mostListed, WordsEngine } from './words.ts';
+import { breath, mostListed, WordsEngine } from './words.ts';
+import type { OpenTable } from './engine.ts';
 
 /** Answers that rest on the matcher: what catches or blocks a term, what is in its own way. */
 export class TermsEngine extends WordsEngine {
@@ -60,6 +65,18 @@ export class TermsEngine extends WordsEngine {
       days: windowDays(windows.window),
       itemCode: new RegExp(itemCode, 'iu'),
     });
+  }
+
+  /** What the round has to decide beside terms and targets: words of every product, and conflicts. */
+  async widerFindings(edition: Edition, windows: Windows, order: WiderOrder): Promise<string[] | null> {
+    const ground = await this.matching(edition, windows);
+    if (!ground) return null;
+    const itemCode = new RegExp(order.itemCode, 'iu');
+    const days = windowDays(windows.window);
+    const words = await wordFindings(ground, new Set(order.relevant), itemCode, days);
+    const conflicts = findConflicts({ ...ground, days, itemCode });
+    // As texts they change threads without being rebuilt.
+    return [...words, ...conflicts.map(conflictQueueRow)].map((row) => JSON.stringify(row));
   }
 
   /** Every negative with what it keeps away. */
@@ -123,6 +140,36 @@ export class TermsEngine extends WordsEngine {
       stopped: found.stopped.slice(0, most),
     };
   }
+}
+
+export interface WiderOrder {
+  itemCode: string;
+  /** Words that are never proposed. */
+  relevant: string[];
+}
+
+/** Words that are proposed as a negative phrase, product by product. */
+async function wordFindings(
+  ground: TermGround & { open: OpenTable },
+  relevant: ReadonlySet<string>,
+  itemCode: RegExp,
+  days: number,
+): Promise<QueueRow[]> {
+  const { objects, open } = ground;
+  const targetClicks = open.data.frames.get('')!.targets.clicks;
+  const found: QueueRow[] = [];
+  for (const [sku, rows] of rowsByProduct(ground)) {
+    const terms = sumTermsOf(ground, rows, itemCode);
+    const sums = await sumWords(terms.texts, terms.figures, breath);
+    const verdicts = new WordVerdicts(sums, days, relevant);
+    const bad = Array.from({ length: verdicts.count }, (_, at) => at).filter((at) => verdicts.isBad(at));
+    const proposed = bad.map((at) => verdicts.row(at)).filter((row) => row.proposed);
+    const phrases = new Set(proposed.map(({ words }) => words));
+    const isInside = (adGroup: number) => objects.adGroups[adGroup]!.sku === sku;
+    const claims = phraseClaims(ground, phrases, isInside, targetClicks, days);
+    for (const row of proposed) found.push(wordQueueRow(row, sku, claims.get(row.words)!));
+  }
+  return found;
 }
 
 const listSums = (rows: readonly ListSums[]): ListSums =>

@@ -1,3 +1,4 @@
+import { phraseClaims } from '../../core/terms/phrase-claims.ts';
 import type { AccountTable } from '../../core/explore/table.ts';
 import { runningOn, type Running } from '../../core/account/running.ts';
 import { posterior, usualStrength, valuePerOrder } from '../../core/evidence/prior.ts';
@@ -39,7 +40,7 @@ interface Kept<T> {
   made: Promise<T>;
 }
 
-const breath = (): Promise<void> => new Promise((done) => setImmediate(done));
+export const breath = (): Promise<void> => new Promise((done) => setImmediate(done));
 
 /** Words of the account's search terms, beside the tables that hold their sums. One per worker. */
 export class WordsEngine {
@@ -136,7 +137,7 @@ export class WordsEngine {
     if (!ground) return null;
     const { terms } = await this.wordsOf(edition, windows, ground, sku, itemCode);
     this.state = null;
-    return collateralOf(ground, terms, sku, words);
+    return collateralOf(ground, terms, sku, words, windowDays(windows.window));
   }
 }
 
@@ -258,10 +259,11 @@ function beliefOf(
 }
 
 function collateralOf(
-  ground: TermGround & { runs: Running },
+  ground: TermGround & { open: OpenTable; runs: Running },
   terms: SummedTerms,
   sku: string | null,
   words: string,
+  days: number,
 ): Collateral {
   const needle = ` ${normalise(words)} `;
   const has = (text: string) => ` ${wordsOf(text).join(' ')} `.includes(needle);
@@ -297,7 +299,11 @@ function collateralOf(
     sum.sales += line.sales;
   });
   const { objects, runs, pairs, window } = ground;
+  const phrase = normalise(words);
+  const targetClicks = ground.open.data.frames.get('')!.targets.clicks;
   const inside = (adGroup: number) => sku === null || objects.adGroups[adGroup]!.sku === sku;
+  const claims = phraseClaims(ground, new Set([phrase]), inside, targetClicks, days).get(phrase)!;
+  const adGroupOf = new Map(objects.targets.map(({ id, adGroup }) => [id, adGroup]));
   const spendIn = new Map<number, number>();
   for (let row = 0; row < pairs.target.length; row++) {
     if (!blocked.has(pairs.term[row]!)) continue;
@@ -334,7 +340,14 @@ function collateralOf(
       .map(([adGroup, spend]) => {
         const { id, name, campaign } = objects.adGroups[adGroup]!;
         const { id: campaignId, name: campaignName } = objects.campaigns[campaign]!;
-        return { adGroupId: id, adGroup: name, campaignId, campaign: campaignName, spend };
+        return {
+          adGroupId: id,
+          adGroup: name,
+          campaignId,
+          campaign: campaignName,
+          spend,
+          claims: claims.filter(({ targetId }) => adGroupOf.get(targetId) === adGroup),
+        };
       }),
   };
 }

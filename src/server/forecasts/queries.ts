@@ -1,7 +1,7 @@
 import type { WeekSums } from '../../core/effect/forecast.ts';
 import type { Day } from '../../core/metrics/days.ts';
 import type { Effect } from '../../core/effect/types.ts';
-import type { Database } from '../db/connection.ts';
+import type { Database, Transaction } from '../db/connection.ts';
 import { setwise } from '../db/setwise.ts';
 import { phraseTerms, wordsIn } from '../facts/phrases.queries.ts';
 
@@ -57,18 +57,7 @@ export async function sumsOfLines(
   return setwise(
     sql,
     (tx) => tx<(WeekSums & { line_id: number })[]>`
-    with span as materialized (
-      select s.line_id, s."from" as from_day, s."to" as to_day, l.entity, l.action, l.object_id, l.match_type,
-        l.expression, l.campaign_id, l.ad_group_id,
-        case when l.match_type = 'negative_phrase' then ${wordsIn(tx, 'l.expression')} else '' end as words
-      from jsonb_to_recordset(${tx.json(spans as never)}) as s (line_id bigint, "from" date, "to" date)
-      join line l on l.account_id = ${accountId} and l.line_id = s.line_id),
-    phrase_term as materialized (${phraseTerms(tx, accountId, 'span')}),
-    own_term as materialized (
-      select s.line_id, m.term_id from span s
-      cross join lateral (values (lower(s.expression)), (upper(s.expression))) as form (text)
-      join term m on m.account_id = ${accountId} and m.text = form.text
-      where s.match_type <> 'negative_phrase' group by s.line_id, m.term_id)
+    ${touchedTerms(tx, accountId, spans)}
     select s.line_id, sum(d.clicks)::float8 as clicks, sum(d.spend)::float8 as spend, sum(d.orders)::float8 as orders,
       sum(d.sales)::float8 as sales
     from span s join target_day d on d.account_id = ${accountId} and d.target_id = s.object_id::bigint
@@ -102,6 +91,82 @@ export async function sumsOfLines(
   );
 }
 
+/** Spans with the lines they are of, and the terms that these touch: of phrases, and by their own text. */
+const touchedTerms = (tx: Transaction, accountId: number, spans: readonly LineSpan[]) => tx`
+    with span as materialized (
+      select s.line_id, s."from" as from_day, s."to" as to_day, l.entity, l.action, l.object_id, l.match_type,
+        l.expression, l.campaign_id, l.ad_group_id,
+        case when l.match_type = 'negative_phrase' then ${wordsIn(tx, 'l.expression')} else '' end as words
+      from jsonb_to_recordset(${tx.json(spans as never)}) as s (line_id bigint, "from" date, "to" date)
+      join line l on l.account_id = ${accountId} and l.line_id = s.line_id),
+    phrase_term as materialized (${phraseTerms(tx, accountId, 'span')}),
+    own_term as materialized (
+      select s.line_id, m.term_id from span s
+      cross join lateral (values (lower(s.expression)), (upper(s.expression))) as form (text)
+      join term m on m.account_id = ${accountId} and m.text = form.text
+      where s.match_type <> 'negative_phrase' group by s.line_id, m.term_id)`;
+
+/** Sums of all that lines touch, each day of a target or term counted once however many lines touch it. */
+export async function sumsTogether(sql: Database, accountId: number, spans: LineSpan[]): Promise<WeekSums> {
+  const nothing = { clicks: 0, spend: 0, orders: 0, sales: 0 };
+  if (spans.length === 0) return nothing;
+  const [row] = await setwise(
+    sql,
+    (tx) => tx<WeekSums[]>`
+    ${touchedTerms(tx, accountId, spans)},
+    whole as materialized (
+      select distinct object_id::bigint as target_id, from_day, to_day from span
+      where entity = 'target' and action <> 'create' and object_id is not null),
+    part as (
+      select d.target_id, d.term_id, d.day, d.clicks, d.spend, d.orders, d.sales
+      from span s join own_term o on o.line_id = s.line_id
+      join term_day d on d.account_id = ${accountId} and d.term_id = o.term_id and d.day between s.from_day and s.to_day
+      where s.entity = 'target' and s.action = 'create'
+      union
+      select d.target_id, d.term_id, d.day, d.clicks, d.spend, d.orders, d.sales
+      from span s join own_term o on o.line_id = s.line_id
+      join term_day d on d.account_id = ${accountId} and d.term_id = o.term_id and d.day between s.from_day and s.to_day
+      join target t on t.account_id = ${accountId} and t.target_id = d.target_id
+      join ad_group g on g.account_id = ${accountId} and g.ad_group_id = t.ad_group_id
+      where s.entity = 'negative' and s.match_type <> 'negative_phrase' and g.campaign_id = s.campaign_id::bigint
+        and (s.ad_group_id is null or t.ad_group_id = s.ad_group_id::bigint)
+      union
+      select d.target_id, d.term_id, d.day, d.clicks, d.spend, d.orders, d.sales
+      from span s join phrase_term pt on pt.words = s.words
+      join ad_group g on g.account_id = ${accountId} and g.campaign_id = s.campaign_id::bigint
+        and (s.ad_group_id is null or g.ad_group_id = s.ad_group_id::bigint)
+      join target t on t.account_id = ${accountId} and t.ad_group_id = g.ad_group_id
+      join term_day d on d.account_id = ${accountId} and d.target_id = t.target_id and d.term_id = pt.term_id
+        and d.day between s.from_day and s.to_day
+      where s.entity = 'negative' and s.match_type = 'negative_phrase'),
+    rows as (
+      select d.clicks, d.spend, d.orders, d.sales from whole w join target_day d
+        on d.account_id = ${accountId} and d.target_id = w.target_id and d.day between w.from_day and w.to_day
+      union all
+      select clicks, spend, orders, sales from part p
+      where not exists (select 1 from whole w where w.target_id = p.target_id))
+    select coalesce(sum(clicks), 0)::float8 as clicks, coalesce(sum(spend), 0)::float8 as spend,
+      coalesce(sum(orders), 0)::float8 as orders, coalesce(sum(sales), 0)::float8 as sales from rows`,
+  );
+  return row ?? nothing;
+}
+
+/** The day on which the bid of a line's target was changed again; lines whose was not are left out. */
+export async function changedAgain(
+  sql: Database,
+  accountId: number,
+  lineIds: readonly number[],
+): Promise<Map<number, Day>> {
+  const rows = await sql<{ line_id: number; day: Day }[]>`
+    select l.line_id, min(b.day)::text as day from line l
+    join sheet s on s.account_id = l.account_id and s.sheet_id = l.sheet_id
+    join target_bid b on b.account_id = l.account_id and b.target_id = l.object_id::bigint and b.day > s.sent_on
+    where l.account_id = ${accountId} and l.line_id = any(${lineIds as number[]}::bigint[]) and l.entity = 'target'
+      and l.object_id is not null
+    group by l.line_id`;
+  return new Map(rows.map(({ line_id, day }) => [line_id, day]));
+}
+
 /** Clicks of targets that nobody changed, over one span and over the one before it. */
 export async function untouchedClicks(
   sql: Database,
@@ -114,8 +179,12 @@ export async function untouchedClicks(
       coalesce(sum(d.clicks) filter (where d.day >= ${after.from}), 0)::float8 as after
     from target_day d
     where d.account_id = ${accountId} and d.day between ${before.from} and ${after.to}
-      and not exists (select 1 from target_bid b where b.account_id = ${accountId} and b.target_id = d.target_id
-        and b.day between ${before.from} and ${after.to})`;
+      and not exists (
+        -- The first bid that is known of a target is no change of it.
+        select 1 from target_bid b join target_bid e
+          on e.account_id = b.account_id and e.target_id = b.target_id and e.day < b.day
+        where b.account_id = ${accountId} and b.target_id = d.target_id
+          and b.day between ${before.from} and ${after.to})`;
   return row!;
 }
 

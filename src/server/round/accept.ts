@@ -1,3 +1,7 @@
+import type { LineDraft } from '../../core/changes/lines.ts';
+import { wordsOfKey } from '../../core/round/queue.ts';
+import { repairsOf } from '../terms/matching.ts';
+import { phraseDrafts } from '../terms/words.ts';
 import { limitsOf } from '../account/limits.ts';
 import { linesOf, type Adjustment } from '../../core/round/lines.ts';
 import { randomUUID } from 'node:crypto';
@@ -34,7 +38,9 @@ function checkAdjustment(
   }
 }
 
-/** Accepts findings of a window: their lines go onto the open sheet, all or none. */
+const isConflict = (key: string): boolean => key.startsWith('conflict:');
+
+/** Accepts findings of a window, of any kind: their lines go onto the open sheet, all or none. */
 export async function acceptFindings(
   accountId: number,
   window: Window,
@@ -56,7 +62,25 @@ export async function acceptFindings(
       .map(({ campaignId }) => campaignId);
   const groups: string[] = [];
   const rows: NewLine[] = [];
-  for (const key of new Set(keys)) {
+  const put = (key: string, drafts: LineDraft[], adjusted: boolean) => {
+    const group = randomUUID();
+    groups.push(group);
+    const proposed = adjusted ? 'Mowing, adjusted' : 'Mowing';
+    const about = { sheet_id: 0, group_key: group, finding_key: key, proposed_by: proposed, reverts: null };
+    rows.push(...drafts.map((draft) => rowOf(draft, about)));
+  };
+  const wanted = [...new Set(keys)];
+  const repairs = await repairsOf(accountId, window, wanted.filter(isConflict));
+  for (const key of wanted) {
+    const repair = repairs.get(key);
+    const phrase = wordsOfKey(key);
+    if (repair) put(key, repair, false);
+    if (phrase) {
+      const { scope = 'ad_group' } = adjustments[key] ?? {};
+      const drafts = await phraseDrafts(accountId, window, phrase.sku, phrase.words, scope);
+      put(key, drafts, scope !== 'ad_group');
+    }
+    if (repair || phrase) continue;
     const finding = byKey.get(key);
     if (!finding) {
       const message =
@@ -71,11 +95,7 @@ export async function acceptFindings(
         field: key,
       });
     }
-    const group = randomUUID();
-    groups.push(group);
-    const proposed = Object.keys(adjustment).length > 0 ? 'Mowing, adjusted' : 'Mowing';
-    const about = { sheet_id: 0, group_key: group, finding_key: key, proposed_by: proposed, reverts: null };
-    rows.push(...drafts.map((draft) => rowOf(draft, about)));
+    put(key, drafts, Object.keys(adjustment).length > 0);
   }
   const made = await withOpenSheet(accountId, (tx, sheetId) => addLines(tx, accountId, sheetId, rows));
   return { groups, lines: made.length };

@@ -1,3 +1,10 @@
+import type { QueueRow } from '../../core/round/queue.ts';
+import { NegativeIndex } from '../../core/terms/match.ts';
+import { withComparison } from '../../core/explore/columns.ts';
+import { limitsOf } from '../account/limits.ts';
+import { editionOf, noFigures } from '../engine/edition.ts';
+import { relevantWords } from '../terms/queries.ts';
+import { decide, decisionsOf, undecide } from '../account/decisions.queries.ts';
 import {
   bidSteps,
   elsewhere,
@@ -17,10 +24,9 @@ import type { Account } from '../account/queries.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
-import { tables } from '../engine/link.ts';
+import { tables, termsEngine } from '../engine/link.ts';
 import { summarySpans } from '../facts/summaries.queries.ts';
-import { openFindingKeys, sentDays } from '../changes/queries.ts';
-import { decide, decisionsOf, undecide } from './queries.ts';
+import { openFindingKeys, openNegatives, sentDays } from '../changes/queries.ts';
 import type { Judged } from '../judging/judged.ts';
 
 /** Findings of the account: judged where it is kept in memory, kept while figures, goals and window stay. */
@@ -62,25 +68,90 @@ export async function judged(accountId: number, window: Window): Promise<Judged>
   return result;
 }
 
+/** Which of these findings wait for a decision, by their places; how many were put off, skipped, or are on the sheet. */
+async function undecided(accountId: number, keys: readonly string[], today: string) {
+  const decisions = new Map(
+    (await decisionsOf(db(), accountId, today)).map((row) => [row.finding_key, row.decision]),
+  );
+  const open = new Set(await openFindingKeys(db(), accountId));
+  const waiting: number[] = [];
+  const counts = { later: 0, skipped: 0, onSheet: 0 };
+  keys.forEach((key, i) => {
+    const decision = decisions.get(key);
+    if (open.has(key)) counts.onSheet++;
+    else if (decision === 'later') counts.later++;
+    else if (decision === 'skipped') counts.skipped++;
+    else waiting.push(i);
+  });
+  return { waiting, ...counts };
+}
+
 /** The head of a round without its end, and which of the judged findings wait. */
 async function waitingOf(accountId: number, judgement: Judged): Promise<{ head: string; waiting: number[] }> {
   const { keys, findings: _findings, rows: _rows, ...about } = judgement;
-  const decisions = new Map(
-    (await decisionsOf(db(), accountId, about.today)).map((row) => [row.finding_key, row.decision]),
-  );
-  const onSheet = new Set(await openFindingKeys(db(), accountId));
-  const waiting: number[] = [];
-  let later = 0;
-  let skipped = 0;
-  keys.forEach((key, i) => {
-    const decision = decisions.get(key);
-    if (onSheet.has(key)) return;
-    if (decision === 'later') later++;
-    else if (decision === 'skipped') skipped++;
-    else waiting.push(i);
-  });
-  const head = JSON.stringify({ ...about, left: waiting.length, later, skipped, onSheet: onSheet.size });
+  const { waiting, ...counts } = await undecided(accountId, keys, about.today);
+  const left = waiting.map((i) => keys[i]!);
+  const covered = await coveredBy(accountId, left, judgement.adGroups);
+  const head = JSON.stringify({ ...about, left: waiting.length, ...counts, covered });
   return { head: head.slice(0, -1), waiting };
+}
+
+/** Terms that a negative on the open sheet settles, with that negative's expression, by their findings' keys. */
+async function coveredBy(
+  accountId: number,
+  keys: readonly string[],
+  adGroups: Judged['adGroups'],
+): Promise<Record<string, string>> {
+  const open = await openNegatives(db(), accountId);
+  if (open.length === 0) return {};
+  const places = new Map<string, NegativeIndex>();
+  for (const { place, ...negative } of open) {
+    const index = places.get(place) ?? new NegativeIndex();
+    index.add({ id: '', ...negative });
+    places.set(place, index);
+  }
+  const covered: Record<string, string> = {};
+  for (const key of keys) {
+    const found = /^term:([^:]+):(.*)$/s.exec(key);
+    if (!found) continue;
+    const [, adGroupId, term] = found as unknown as [string, string, string];
+    const { campaignId } = adGroups[adGroupId]!;
+    const by = places.get(adGroupId)?.blocking(term) ?? places.get(campaignId)?.blocking(term);
+    if (by) covered[key] = by.expression;
+  }
+  return covered;
+}
+
+/** Words and conflicts of a window as rows of the queue, from memory when nothing changed. */
+const keptWider = new LRUCache<string, Promise<string[] | null>>({ max: 24 });
+
+async function widerRows(accountId: number, window: Window): Promise<string[]> {
+  const account = await getAccount(db(), accountId);
+  const relevant = await relevantWords(db(), accountId);
+  const key = `${judgedKey(account, window)}|${relevant.join('\n')}`;
+  let pending = keptWider.get(key);
+  if (!pending) {
+    const { itemCode } = limitsOf(account);
+    pending = termsEngine().widerFindings(await editionOf(accountId), withComparison(window), {
+      itemCode,
+      relevant,
+    });
+    keptWider.set(key, pending);
+    pending.catch(() => keptWider.delete(key));
+  }
+  const rows = await pending;
+  if (!rows) throw noFigures();
+  return rows;
+}
+
+/** What waits of words and conflicts as JSON (`WiderAnswer`). */
+export async function widerOf(accountId: number, window: Window): Promise<string> {
+  const { today } = await getAccount(db(), accountId);
+  const rows = await widerRows(accountId, window);
+  const keys = rows.map((row) => (JSON.parse(row) as QueueRow).key);
+  const { waiting, ...counts } = await undecided(accountId, keys, today!);
+  const head = JSON.stringify(counts).slice(0, -1);
+  return `${head},"findings":[${waiting.map((i) => rows[i]!).join(',')}]}`;
 }
 
 /** A part of the round as JSON: findings that wait for a decision, worth most first, each with its whole working. */

@@ -1,4 +1,4 @@
 /** Findings of the account, decisions on them, and how they are accepted. */
 
-export { decideFindings, roundOf, queueOf, whyOf, seasonOf } from './findings.ts';
+export { decideFindings, roundOf, queueOf, widerOf, whyOf, seasonOf } from './findings.ts';
 export { acceptFindings } from './accept.ts';

@@ -1,3 +1,5 @@
+import type { LineDraft } from '../../core/changes/lines.ts';
+import { decisionsOf } from '../account/decisions.queries.ts';
 import { limitsOf } from '../account/limits.ts';
 import { withComparison } from '../../core/explore/columns.ts';
 import { conflictKinds, type Conflict } from '../../core/terms/conflicts.ts';
@@ -12,7 +14,6 @@ import { db } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { editionOf, noFigures } from '../engine/edition.ts';
 import { termsEngine } from '../engine/link.ts';
-import { decisionsOf } from '../round/queries.ts';
 
 /** Search terms as a whole: what the account would do with any of them, and what is in its own way. */
 
@@ -80,8 +81,13 @@ export async function conflictsOf(accountId: number, window: Window) {
   };
 }
 
-/** Puts the repairs of conflicts onto the sheet, one group each. */
-export async function acceptConflicts(accountId: number, window: Window, keys: string[]): Promise<Accepted> {
+/** The lines that repair conflicts, by their keys; all of them can be repaired, or it is said which cannot. */
+export async function repairsOf(
+  accountId: number,
+  window: Window,
+  keys: readonly string[],
+): Promise<Map<string, LineDraft[]>> {
+  if (keys.length === 0) return new Map();
   const byKey = new Map((await allConflicts(accountId, window)).map((conflict) => [conflict.key, conflict]));
   const chosen = [...new Set(keys)].map((key) => {
     const conflict = byKey.get(key);
@@ -95,10 +101,16 @@ export async function acceptConflicts(accountId: number, window: Window, keys: s
     }
     return conflict;
   });
+  return new Map(
+    chosen.map(({ key, sentence, drafts }) => [key, drafts.map((draft) => ({ ...draft, reason: sentence }))]),
+  );
+}
+
+/** Puts the repairs of conflicts onto the sheet, one group each. */
+export async function acceptConflicts(accountId: number, window: Window, keys: string[]): Promise<Accepted> {
   const made: Accepted = { groups: [], lines: 0 };
-  for (const { key, sentence, drafts } of chosen) {
-    const withReason = drafts.map((draft) => ({ ...draft, reason: sentence }));
-    const { groups, lines } = await addDrafts(accountId, withReason, 'Mowing', key);
+  for (const [key, drafts] of await repairsOf(accountId, window, keys)) {
+    const { groups, lines } = await addDrafts(accountId, drafts, 'Mowing', key);
     made.groups.push(...groups);
     made.lines += lines;
   }

@@ -1,3 +1,4 @@
+import { wordKey } from '../../core/round/queue.ts';
 import { limitsOf } from '../account/limits.ts';
 import { negativeLine, type LineDraft } from '../../core/changes/lines.ts';
 import type { Collateral } from '../../answers/terms.ts';
@@ -70,26 +71,34 @@ export async function negateWords(
   sequences: string[],
   scope: WordScope,
 ): Promise<Accepted> {
-  const limits = limitsOf(await getAccount(db(), accountId));
   const made: Accepted = { groups: [], lines: 0 };
-  const planned: LineDraft[][] = [];
-  for (const words of sequences.map(normalise)) {
-    const problem = whyNoKeyword(words, limits);
-    if (problem) throw new ServiceError(422, 'no_negative', `“${words}”: ${problem}`, { field: 'words' });
-    const collateral = await collateralOf(accountId, window, sku, words);
-    const drafts = await draftsOf(accountId, collateral, windowDays(window), sku, scope);
-    if (drafts.length === 0) {
-      const message = `“${words}”: nothing that runs has caught it, so there is nowhere to put a negative.`;
-      throw new ServiceError(422, 'nowhere', message, { field: 'words' });
-    }
-    planned.push(drafts);
-  }
-  for (const drafts of planned) {
-    const { groups, lines } = await addDrafts(accountId, drafts, 'Mowing');
+  const planned: { words: string; drafts: LineDraft[] }[] = [];
+  for (const words of sequences.map(normalise))
+    planned.push({ words, drafts: await phraseDrafts(accountId, window, sku, words, scope) });
+  for (const { words, drafts } of planned) {
+    const { groups, lines } = await addDrafts(accountId, drafts, 'Mowing', wordKey(sku, words));
     made.groups.push(...groups);
     made.lines += lines;
   }
   return made;
+}
+
+/** The lines that put a negative phrase where a scope says. */
+export async function phraseDrafts(
+  accountId: number,
+  window: Window,
+  sku: string | null,
+  words: string,
+  scope: WordScope,
+): Promise<LineDraft[]> {
+  const limits = limitsOf(await getAccount(db(), accountId));
+  const problem = whyNoKeyword(words, limits);
+  if (problem) throw new ServiceError(422, 'no_negative', `“${words}”: ${problem}`, { field: 'words' });
+  const collateral = await collateralOf(accountId, window, sku, words);
+  const drafts = await draftsOf(accountId, collateral, windowDays(window), sku, scope);
+  if (drafts.length > 0) return drafts;
+  const message = `“${words}”: nothing that runs has caught it, so there is nowhere to put a negative.`;
+  throw new ServiceError(422, 'nowhere', message, { field: 'words' });
 }
 
 /** What keeping away a share of these terms does in a week. */
@@ -125,7 +134,8 @@ async function draftsOf(
       adGroupId === null ? place.campaignId === campaignId : place.adGroupId === adGroupId,
     );
     const share = spend > 0 ? caught.reduce((sum, place) => sum + place.spend, 0) / spend : 0;
-    return share > 0 ? blocked(collateral, days, share) : null;
+    const claims = caught.flatMap((place) => place.claims);
+    return share > 0 ? { ...blocked(collateral, days, share), claims } : null;
   };
   const negative = { matchType: 'negative_phrase', expression: words } as const;
   return ends.map((end) => negativeLine(end, negative, { reason, effect: effectOf(end) }));

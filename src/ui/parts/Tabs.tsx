@@ -2,22 +2,22 @@ import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import { count } from '../../core/metrics/format.ts';
 
-export interface Tab {
-  id: string;
+export interface Tab<Id extends string = string> {
+  id: Id;
   name: string;
   /** How many are in it. */
   count?: number | undefined;
 }
 
-interface TabsProps {
+interface TabsProps<Id extends string> {
   label: string;
-  tabs: readonly Tab[];
-  chosen: string;
-  onChoose: (id: string) => void;
+  tabs: readonly Tab<Id>[];
+  chosen: Id;
+  onChoose: (id: Id) => void;
 }
 
 /** The parts of a place, as words in a row beside its name. */
-export const Tabs = ({ label, tabs, chosen, onChoose }: TabsProps) => (
+export const Tabs = <Id extends string>({ label, tabs, chosen, onChoose }: TabsProps<Id>) => (
   <Box role="group" aria-label={label} sx={{ display: 'flex', gap: 2, flexWrap: 'wrap' }}>
     {tabs.map(({ id, name, count: many }) => (
       <ButtonBase

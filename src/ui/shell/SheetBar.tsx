@@ -1,9 +1,14 @@
+import type { OpenSheet } from '../../answers/changes.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { at } from '../address.ts';
 import { acosAfter } from '../../core/changes/lines.ts';
 import { counted, money, percent, signedMoney } from '../../core/metrics/format.ts';
 import { useSheet } from './data.ts';
+import { overGoalText } from './overGoal.ts';
+
+const nameOfScope = ({ scope, key, name }: OpenSheet['overGoal'][number]): string =>
+  scope === 'account' ? 'account' : scope === 'product' ? key : name;
 
 /** Nothing is said of a sheet that has not been read. */
 const saidOf = (lines: number | null, failed: boolean): string => {
@@ -61,6 +66,12 @@ export function SheetBar() {
         </>
       )}
       <Box sx={{ flex: 1 }} />
+      {data && data.overGoal.length > 0 && (
+        <b title={data.overGoal.map(overGoalText).join(' ')} data-testid="sheet-over-goal">
+          {nameOfScope(data.overGoal[0]!)} over its goal
+          {data.overGoal.length > 1 && ` and ${data.overGoal.length - 1} more`}
+        </b>
+      )}
       {data && data.conflicts > 0 && <b>{data.conflicts} lines conflict</b>}
       <Button
         href={at('/ledger')}

@@ -15,11 +15,14 @@ import { ThemeProvider } from '@mui/material/styles';
 import { QueryClient, QueryClientProvider, useQueryClient } from '@tanstack/react-query';
 import { SnackbarProvider, useSnackbar } from 'notistack';
 import { useMemo, useState, type ReactNode } from 'react';
+import { ErrorBoundary } from 'react-error-boundary';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { at } from '../address.ts';
 import { makeTheme } from '../theme.ts';
 import { AccountSwitch } from './AccountSwitch.tsx';
-import { useSeason, useWindow } from './data.ts';
+import { AddressNote } from './AddressNote.tsx';
+import { useSeason, useWindow, useWindowProblem } from './data.ts';
+import { Fallen } from './Fallen.tsx';
 import { KeysDialog, type KeyHelp } from './Keys.tsx';
 import { choosePreset, presets, SeasonStrip } from './SeasonStrip.tsx';
 import { SheetBar } from './SheetBar.tsx';
@@ -62,6 +65,7 @@ interface FrameProps {
 function Frame({ help, children }: FrameProps) {
   const season = useSeason();
   const chosen = useWindow();
+  const wrongWindow = useWindowProblem();
   const queries = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
   const [keysOpen, setKeysOpen] = useState(false);
@@ -136,8 +140,14 @@ function Frame({ help, children }: FrameProps) {
         <AccountSwitch account={account} />
         <SeasonStrip />
       </Box>
-      <Box component="main" sx={{ gridArea: 'main', minHeight: 0, minWidth: 0 }}>
-        {children}
+      <Box
+        component="main"
+        sx={{ gridArea: 'main', minHeight: 0, minWidth: 0, display: 'flex', flexDirection: 'column' }}
+      >
+        <AddressNote problems={wrongWindow} />
+        <Box sx={{ flex: 1, minHeight: 0 }}>
+          <ErrorBoundary FallbackComponent={Fallen}>{children}</ErrorBoundary>
+        </Box>
       </Box>
       <SheetBar />
       <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} help={[...help, ...everywhere]} />

@@ -1,8 +1,9 @@
 import type { OpenSheet } from '../../answers/changes.ts';
 import { useMemo } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import type { Window } from '../../core/metrics/days.ts';
+import { windowProblem, type Window } from '../../core/metrics/days.ts';
 import { get } from '../api.ts';
+import type { AddressProblem } from './AddressNote.tsx';
 import { useUrlState } from '../hooks/useUrlState.ts';
 
 /** What every view shares: the season, the open sheet, the window. */
@@ -42,5 +43,24 @@ export function useWindow(): Window | null {
   const [from] = useUrlState('from');
   const [to] = useUrlState('to');
   const usual = useSeason().data?.defaultWindow ?? null;
-  return useMemo(() => (from && to ? { from, to } : usual), [from, to, usual]);
+  return useMemo(
+    () => (from && to && windowProblem({ from, to }) === null ? { from, to } : usual),
+    [from, to, usual],
+  );
+}
+
+/** What is wrong with the window in the address: the usual one is shown then. */
+export function useWindowProblem(): AddressProblem[] {
+  const [from] = useUrlState('from');
+  const [to] = useUrlState('to');
+  return useMemo(() => {
+    if (!from && !to) return [];
+    const problem = from && to ? windowProblem({ from, to }) : 'A window needs both its days, from and to.';
+    return problem === null
+      ? []
+      : [
+          { name: 'from', problem },
+          { name: 'to', problem: 'The usual window is shown.' },
+        ];
+  }, [from, to]);
 }

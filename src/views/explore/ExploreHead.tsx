@@ -50,7 +50,7 @@ export const ExploreHead = memo(function ExploreHead(props: ExploreHeadProps) {
     <Box sx={{ px: 2.25, pt: 1.5, pb: 0.75, display: 'grid', gap: 0.5 }}>
       <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 2, flexWrap: 'wrap' }}>
         <Typography variant="h1">Explore</Typography>
-        <LevelSwitch state={state} crossed={crossed} />
+        <Ladder state={state} crossed={crossed} rungs={answer?.rungs} />
       </Box>
       {!crossed && <Sentence answer={answer} nouns={nouns} currency={currency} state={state} />}
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5, minHeight: 30, flexWrap: 'wrap' }}>
@@ -103,34 +103,67 @@ export const ExploreHead = memo(function ExploreHead(props: ExploreHeadProps) {
   );
 });
 
-function LevelSwitch({ state, crossed }: { state: ExploreState; crossed: boolean }) {
-  const link = (name: string, chosen: boolean, onClick: () => void) => (
-    <ButtonBase
-      key={name}
-      aria-pressed={chosen}
-      onClick={onClick}
-      sx={{
-        typography: 'body2',
-        pb: 0.25,
-        borderBottom: 2,
-        borderColor: chosen ? 'text.primary' : 'transparent',
-        fontWeight: chosen ? 700 : 400,
-        color: chosen ? 'text.primary' : 'text.secondary',
-      }}
-    >
-      {name}
-    </ButtonBase>
-  );
+interface LadderProps {
+  state: ExploreState;
+  crossed: boolean;
+  rungs: TableAnswer['rungs'] | undefined;
+}
+
+/** What lies beside a rung hangs on it: a step down, but not on the way to the terms. */
+const beside: readonly Level[] = ['budget_groups', 'placements', 'negatives'];
+
+/** The levels from the account down to the terms, with how many there are of each where one stands. */
+function Ladder({ state, crossed, rungs }: LadderProps) {
   const to = (level: Level) => {
     setUrl({ view: null }, true);
     toLevel(state, level);
   };
+  const rung = (name: string, many: number | null | undefined, chosen: boolean, onClick: () => void) => (
+    <ButtonBase
+      aria-pressed={chosen}
+      aria-label={many == null ? name : `${name}, ${count(many)}`}
+      onClick={onClick}
+      sx={{
+        typography: 'body2',
+        display: 'inline',
+        px: 0.5,
+        borderRadius: 0.5,
+        color: chosen ? 'background.paper' : 'text.secondary',
+        bgcolor: chosen ? 'text.primary' : 'transparent',
+        '& b': { color: chosen ? 'inherit' : 'text.primary', fontVariantNumeric: 'tabular-nums' },
+      }}
+    >
+      {many != null && <b>{count(many)}</b>} {many === 1 ? name : name.toLowerCase()}
+    </ButtonBase>
+  );
+  const nameOf = (level: Level) => {
+    const { one, many } = levelNames[level];
+    return rungs?.[level] === 1 ? one.toLowerCase() : many;
+  };
   return (
-    <Box role="group" aria-label="Levels" sx={{ display: 'flex', gap: 1.5, flexWrap: 'wrap' }}>
-      {levels.map((level) =>
-        link(levelNames[level].many, !crossed && level === state.level, () => to(level)),
-      )}
-      {link('Cross-tab', crossed, () => setUrl({ view: 'cross' }, true))}
+    <Box
+      role="group"
+      aria-label="Levels"
+      sx={{ display: 'flex', flexWrap: 'wrap', alignItems: 'baseline', rowGap: 0.25, fontSize: 13 }}
+    >
+      {levels.map((level, i) => (
+        <Box component="span" key={level} sx={{ whiteSpace: 'nowrap' }}>
+          {i > 0 && (
+            <Box component="span" aria-hidden sx={{ color: 'text.secondary', opacity: 0.6, px: 0.25 }}>
+              {beside.includes(level) ? '·' : '›'}
+            </Box>
+          )}
+          {rung(
+            level === 'account' ? 'Account' : nameOf(level),
+            level === 'account' ? null : rungs?.[level],
+            !crossed && level === state.level,
+            () => to(level),
+          )}
+        </Box>
+      ))}
+      <Box component="span" sx={{ ml: 1.5, pl: 1.5, borderLeft: 1, borderColor: 'divider' }}>
+        {rung('Cross-tab', null, crossed, () => setUrl({ view: 'cross' }, true))}
+      </Box>
     </Box>
   );
 }

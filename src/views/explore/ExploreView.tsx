@@ -1,3 +1,4 @@
+import { AddressNote } from '../../ui/shell/AddressNote.tsx';
 import { levelNames, levels } from '../../core/account/levels.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -31,7 +32,7 @@ import { ExploreHead } from './ExploreHead.tsx';
 import { ExploreTable } from './ExploreTable.tsx';
 import { editableColumns, layOut, pasteColumn } from './layout.ts';
 import { RowPanel } from './RowPanel.tsx';
-import { below, readState, toLevel, writeState, type ExploreState } from './state.ts';
+import { below, readState, toLevel, writeState, type ExploreState, addressProblems } from './state.ts';
 import { Trend } from './Trend.tsx';
 import { requestOf, rowsBetween, useTable } from './useTable.ts';
 
@@ -96,7 +97,10 @@ function Explore() {
   if (!window) return <Waiting />;
   return (
     <Box sx={{ height: '100%', display: 'flex', flexDirection: 'column' }}>
-      <TableView key={state.level} state={state} window={window} crossed={view === 'cross'} />
+      <AddressNote problems={addressProblems(globalThis.location.search)} />
+      <Box sx={{ flex: 1, minHeight: 0 }}>
+        <TableView key={state.level} state={state} window={window} crossed={view === 'cross'} />
+      </Box>
     </Box>
   );
 }

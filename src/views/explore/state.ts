@@ -1,6 +1,7 @@
 import { levels, type Level } from '../../core/account/levels.ts';
 import { readColumn } from '../../core/explore/columns.ts';
-import type { Condition } from '../../core/explore/conditions.ts';
+import { compile, ConditionError, type Condition } from '../../core/explore/conditions.ts';
+import type { AddressProblem } from '../../ui/shell/AddressNote.tsx';
 import { usualColumns, type SliceBody } from '../../core/explore/slices.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
 
@@ -47,6 +48,17 @@ function readWhere(text: string | null): Condition | null {
   }
 }
 
+/** A condition that this level can test; null for none. */
+function usableWhere(text: string | null, level: Level): Condition | null {
+  const where = readWhere(text);
+  try {
+    if (where) compile(where, level, () => () => null);
+    return where;
+  } catch {
+    return null;
+  }
+}
+
 /** The state an address means; what it does not say is as usual, what cannot be read is left out. */
 export function readState(search: string): ExploreState {
   const params = new URLSearchParams(search);
@@ -62,11 +74,45 @@ export function readState(search: string): ExploreState {
   return {
     level,
     within: inside && id.length > 0 ? { level: inside, id: id.join(':') } : null,
-    where: readWhere(params.get('where')),
+    where: usableWhere(params.get('where'), level),
     columns: chosen.length > 0 ? chosen : usual(level),
     sort: readColumn(sorted, level) ? sorted : null,
     descending: sort.startsWith('-'),
   };
+}
+
+/** What of an address cannot be read, by its name. */
+export function addressProblems(search: string): AddressProblem[] {
+  const params = new URLSearchParams(search);
+  const found: AddressProblem[] = [];
+  const tell = (name: string, problem: string) => found.push({ name, problem });
+  const short = (text: string) => (text.length > 40 ? `${text.slice(0, 40)}…` : text);
+  const name = params.get('level');
+  if (name !== null && !levels.some((one) => one === name))
+    tell('level', `There is no level “${short(name)}”; there are ${levels.join(', ')}.`);
+  const { level } = readState(search);
+  const above = params.get('in');
+  if (above !== null && !levels.some((one) => above.startsWith(`${one}:`)))
+    tell('in', `“${short(above)}” names no place: it is written as campaigns:12.`);
+  const where = params.get('where');
+  if (where) {
+    const condition = readWhere(where);
+    try {
+      if (condition === null) throw new ConditionError('It is no condition.', '');
+      compile(condition, level, () => () => null);
+    } catch (error) {
+      const { message, path } =
+        error instanceof ConditionError ? error : { message: 'It is no condition.', path: '' };
+      tell('where', path === '' ? message : `${message} (at ${path})`);
+    }
+  }
+  const columns = (params.get('cols') ?? '').split(',').filter((token) => token !== '');
+  const unknown = columns.filter((token) => readToken(token, level) === null);
+  if (unknown.length > 0)
+    tell('cols', `There is no column ${unknown.map((one) => `“${short(one)}”`).join(', ')} here.`);
+  const sort = params.get('sort')?.replace(/^-/, '');
+  if (sort && !readColumn(sort, level)) tell('sort', `There is no column “${short(sort)}” to sort by.`);
+  return found;
 }
 
 /** Conditions with an empty stack are none. */

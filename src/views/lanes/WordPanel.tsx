@@ -1,3 +1,4 @@
+import { CollateralParts, orders } from '../../ui/parts/CollateralParts.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
@@ -6,7 +7,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { Window } from '../../core/metrics/days.ts';
 import { chanceOfNoOrder } from '../../core/evidence/verdict.ts';
 import { count, counted, money, percent, significant } from '../../core/metrics/format.ts';
-import type { Collateral, TermLine } from '../../answers/terms.ts';
+import type { Collateral } from '../../answers/terms.ts';
 import type { WordRow } from '../../core/terms/word-verdicts.ts';
 import { ask } from '../../ui/api.ts';
 import { Choice } from '../../ui/parts/fields.tsx';
@@ -25,8 +26,6 @@ interface WordPanelProps {
   onNegate: (words: string[]) => void;
   onRelevant: (row: WordRow) => void;
 }
-
-const orders = (n: number): string => (n === 0 ? 'no order' : counted(n, 'order'));
 
 /** What the season says of a sequence against what its terms would have sold on average. */
 function sentenceOf(row: WordRow): string {
@@ -63,16 +62,6 @@ export function WordPanel({ row, window, sku, scope, onScope, onNegate, onReleva
       ? data.places.length
       : new Set(data.places.map((one) => one.campaignId)).size
     : 0;
-  const line = ({ term, clicks, spend, orders: sold, sales }: TermLine) => (
-    <Box key={term} sx={{ display: 'grid', gridTemplateColumns: '1fr auto', columnGap: 1 }}>
-      <Box component="span" sx={{ overflowWrap: 'anywhere' }}>
-        {term}
-      </Box>
-      <span>
-        {sold > 0 ? `${orders(sold)}, ${money(sales)}` : `${counted(clicks, 'click')}, ${money(spend)}`}
-      </span>
-    </Box>
-  );
   return (
     <Panel label="Words in focus">
       <Typography variant="h2" sx={{ overflowWrap: 'anywhere' }}>
@@ -86,50 +75,7 @@ export function WordPanel({ row, window, sku, scope, onScope, onNegate, onReleva
         a weight of {count(row.prior.strength)} clicks.
       </Part>
       {collateral.isError && <Typography color="error">{collateral.error.message}</Typography>}
-      {data && (
-        <Part title="A negative phrase would take along">
-          <Typography variant="body2" data-testid="collateral">
-            {data.orders === 0 ? (
-              <b>No order is lost in this window.</b>
-            ) : (
-              <b>
-                {orders(data.orders)} and {money(data.sales)} of sales are lost,
-              </b>
-            )}{' '}
-            {counted(data.terms, 'term')}, {money(data.spend)} of spend.
-          </Typography>
-          {data.sellers.slice(0, 12).map(line)}
-          {data.sellers.length > 12 && <div>and {count(data.sellers.length - 12)} more that sold</div>}
-          {data.keywords.length > 0 && (
-            <Typography variant="body2" color="error" sx={{ mt: 0.5 }}>
-              {count(data.keywords.length)} of your keywords have it:{' '}
-              {data.keywords
-                .slice(0, 3)
-                .map((one) => `${one.matchType} “${one.expression}” in ${one.adGroup}`)
-                .join(', ')}
-              .
-            </Typography>
-          )}
-        </Part>
-      )}
-      {data && data.twins.length > 0 && (
-        <Part title="What the phrase lets through">
-          {data.twins.map((twin) => (
-            <Box key={twin.words} data-testid="twin" sx={{ display: 'flex', gap: 1, alignItems: 'baseline' }}>
-              <Box component="span" sx={{ flex: 1 }}>
-                “{twin.words}”: {counted(twin.terms, 'term')}, {money(twin.spend)} of spend,{' '}
-                {orders(twin.orders)}
-              </Box>
-              <Button size="small" sx={{ py: 0 }} onClick={() => onNegate([row.words, twin.words])}>
-                Add both
-              </Button>
-            </Box>
-          ))}
-        </Part>
-      )}
-      {data && data.others.length > 0 && (
-        <Part title="Dearest terms without an order">{data.others.slice(0, 8).map(line)}</Part>
-      )}
+      {data && <CollateralParts data={data} onTwin={(twin) => onNegate([row.words, twin])} />}
       <Part title="Where it would stand">
         <Choice
           aria-label="Scope"

@@ -109,7 +109,19 @@ const columnsOf = (spend: number): ListColumn<WordRow>[] => [
     isNumber: true,
     sorts: true,
     cell: (row) =>
-      row.over !== null && row.over >= 0.8 && row.worth > 0 ? <b>{signedMoney(row.worth)}</b> : '',
+      row.proposed ? (
+        <b>{signedMoney(row.worth)}</b>
+      ) : row.over !== null && row.over >= 0.8 ? (
+        // Lower bids mend it better than a negative: no number that would look like a gain.
+        <span
+          className="soft"
+          title="Over its goal, and its orders would be lost with a negative: lower bids mend it."
+        >
+          by bids
+        </span>
+      ) : (
+        ''
+      ),
   },
 ];
 

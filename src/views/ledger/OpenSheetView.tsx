@@ -1,3 +1,4 @@
+import { overGoalText } from '../../ui/shell/overGoal.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -133,7 +134,7 @@ export function OpenSheetView() {
   );
 }
 
-const sentence = ({ lines, effect, conflicts, overtaken }: OpenSheet) => (
+const sentence = ({ lines, effect, conflicts, overtaken, overGoal }: OpenSheet) => (
   <>
     <b>{counted(lines, 'line')}</b> should change spend by <b>{signedMoney(effect.spend)}</b> ±{' '}
     {money(effect.spendSpread)} and sales by <b>{signedMoney(effect.sales)}</b> ± {money(effect.salesSpread)}{' '}
@@ -141,5 +142,15 @@ const sentence = ({ lines, effect, conflicts, overtaken }: OpenSheet) => (
     {effect.profit !== null && `, ad profit by ${signedMoney(effect.profit)}`}.
     {conflicts > 0 && ` ${counted(conflicts, 'line')} conflict: keep one of each before sending.`}
     {overtaken > 0 && ` ${count(overtaken)} have been overtaken by another change.`}
+    {overGoal.map((one) => (
+      <Box
+        component="span"
+        key={`${one.scope} ${one.key}`}
+        data-testid="over-goal"
+        sx={{ display: 'block', mt: 0.5, color: 'error.main', fontWeight: 600 }}
+      >
+        {overGoalText(one)}
+      </Box>
+    ))}
   </>
 );

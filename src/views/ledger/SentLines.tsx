@@ -5,10 +5,11 @@ import type { SentLine, SumsOfLine } from '../../answers/changes.ts';
 import type { LineView } from '../../core/changes/sheet.ts';
 import { acos } from '../../core/metrics/figures.ts';
 import { count, counted, money, percent } from '../../core/metrics/format.ts';
+import { OutcomeText } from './OutcomeText.tsx';
 import { LinesList } from './LinesList.tsx';
 import { newText, oldText, whatOf } from './words.ts';
 
-const columns = 'minmax(120px, 1.3fr) 132px 92px minmax(80px, 1fr) 134px 134px 66px';
+const columns = 'minmax(110px, 1.3fr) 116px 92px minmax(64px, 0.8fr) 128px 128px 128px 60px';
 
 const Side = ({ sums }: { sums: SumsOfLine | null }) =>
   sums === null ? (
@@ -38,7 +39,7 @@ export const SentLines = ({ sheetId, view, onRevert }: SentLinesProps) => (
     none="No line is like that."
     heads={
       <>
-        {['Object', 'Change', 'Old and new', 'Result', 'Before', 'After'].map((name) => (
+        {['Object', 'Change', 'Old and new', 'Result', 'Before', 'After', 'Did it work?'].map((name) => (
           <span role="columnheader" key={name}>
             {name}
           </span>
@@ -93,6 +94,7 @@ const SentCells = ({ line, onRevert }: { line: SentLine; onRevert: (lineId: numb
     <Box role="cell">
       <Side sums={line.after} />
     </Box>
+    <Box role="cell">{line.outcome && <OutcomeText outcome={line.outcome} />}</Box>
     <Box role="cell" sx={{ textAlign: 'right' }}>
       {line.state === 'applied' && (
         <Button

@@ -5,7 +5,9 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useEffect } from 'react';
 import type { SheetDetail, SheetEffect } from '../../answers/changes.ts';
-import { count, counted, money } from '../../core/metrics/format.ts';
+import type { Outcome } from '../../core/effect/outcome.ts';
+import { acos } from '../../core/metrics/figures.ts';
+import { count, counted, money, percent, signedMoney } from '../../core/metrics/format.ts';
 import { at } from '../../ui/address.ts';
 import { get, send } from '../../ui/api.ts';
 import { longDay } from '../../ui/days.ts';
@@ -13,6 +15,7 @@ import { useJob, type JobView } from '../../ui/hooks/useJob.ts';
 import { JobProgress } from '../../ui/parts/JobProgress.tsx';
 import { useUndo } from '../../ui/undo.ts';
 import { LineFilters, useLineView } from './LineFilters.tsx';
+import { outcomeTitle } from './OutcomeText.tsx';
 import { SentLines } from './SentLines.tsx';
 
 /** A sheet that has left, or is on its way: what came back, and what happened before and after. */
@@ -131,6 +134,15 @@ export function SentSheetView({ sheetId }: { sheetId: number }) {
   );
 }
 
+/** Whether the sheet worked, by its gain against the goal. */
+function outcomeSentence({ verdict, change, low, high }: Outcome): string {
+  if (verdict === 'too early')
+    return 'Too early to say whether it worked: no whole week after it has settled.';
+  const range = `${signedMoney(change)} a week (${signedMoney(low)} to ${signedMoney(high)})`;
+  if (verdict === 'undecided') return `Whether it worked is undecided: gain against the goal ${range}.`;
+  return `It made things ${verdict}: gain against the goal ${range}.`;
+}
+
 /** What everything that the sheet touched did before and after; said once it has been added up. */
 function BeforeAndAfter({ sheetId, detail: { windows, days } }: { sheetId: number; detail: SheetDetail }) {
   const sums = useQuery({
@@ -142,11 +154,14 @@ function BeforeAndAfter({ sheetId, detail: { windows, days } }: { sheetId: numbe
   const effect = sums.data?.effect;
   const touched = `What they touch, ${counted(days, 'settled day')} each side: `;
   if (!effect) return <>{touched + (sums.isError ? sums.error.message : 'adding up.')}</>;
-  const { before, after } = effect;
+  const { before, after, outcome } = effect;
   return (
     <>
       {touched}
-      {`spend ${money(before.spend)} before, ${money(after.spend)} after; sales ${money(before.sales)} before, ${money(after.sales)} after.`}
+      {`spend ${money(before.spend)} before, ${money(after.spend)} after; sales ${money(before.sales)} before, ${money(after.sales)} after; ACOS ${percent(acos(before))} before, ${percent(acos(after))} after. `}
+      <span title={outcomeTitle(outcome)} data-testid="sheet-outcome">
+        {outcomeSentence(outcome)}
+      </span>
     </>
   );
 }

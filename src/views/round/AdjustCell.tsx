@@ -4,7 +4,7 @@ import Button from '@mui/material/Button';
 import { useState, type FormEvent, type KeyboardEvent } from 'react';
 import { money } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
-import type { NegativeProposal, Proposal } from '../../core/round/types.ts';
+import type { NegativeProposal } from '../../core/round/types.ts';
 import type { Row } from './types.ts';
 import { matchName } from './words.ts';
 
@@ -19,12 +19,17 @@ const field = { font: 'inherit', padding: '2px 4px', minHeight: 24, borderRadius
 const scopes = { ad_group: 'its ad group', campaign: 'its campaign', product: 'the whole product' } as const;
 
 /** Ways to act on a term that does not sell: a type and a place for the negative, or the milder lower bid. */
-function waysOf({
-  matchType,
-  milder,
-}: NegativeProposal): { id: string; label: string; adjustment: Adjustment }[] {
+function waysOf(
+  { matchType, milder }: NegativeProposal,
+  isWords: boolean,
+): { id: string; label: string; adjustment: Adjustment }[] {
   const types =
-    matchType === 'negative_item' ? [matchType] : (['negative_exact', 'negative_phrase'] as const);
+    // Words are blocked as a phrase: one of them alone would stop nothing.
+    isWords
+      ? (['negative_phrase'] as const)
+      : matchType === 'negative_item'
+        ? [matchType]
+        : (['negative_exact', 'negative_phrase'] as const);
   return [
     ...types.flatMap((type) =>
       (Object.keys(scopes) as (keyof typeof scopes)[]).map((scope) => ({
@@ -46,7 +51,7 @@ function waysOf({
 }
 
 /** The bid that an adjustment starts from; null where there is none to adjust. */
-function startOf(proposal: Proposal): number | null {
+function startOf(proposal: Row['proposal']): number | null {
   switch (proposal.kind) {
     case 'bid':
       return proposal.to;
@@ -55,6 +60,7 @@ function startOf(proposal: Proposal): number | null {
     case 'wait':
       return proposal.held?.wanted ?? null;
     case 'negative':
+    case 'repair':
       return null;
   }
 }
@@ -66,7 +72,7 @@ export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
   const [bid, setBid] = useState(start === null ? '' : units(start).toFixed(2));
   const [matchType, setMatchType] = useState(proposal.kind === 'harvest' ? proposal.matchType : null);
   const [isolate, setIsolate] = useState(true);
-  const ways = proposal.kind === 'negative' ? waysOf(proposal) : [];
+  const ways = proposal.kind === 'negative' ? waysOf(proposal, row.queue === 'words') : [];
   const [way, setWay] = useState(proposal.kind === 'negative' ? `${proposal.matchType} ad_group` : '');
   const value = Number(bid.replace(',', '.'));
   const wrong = start !== null && !(value > 0 && Number.isFinite(value));

@@ -4,18 +4,18 @@ import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import type { RefObject } from 'react';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
-import { guardWords, proposalKinds, type Filter } from './filter.ts';
-import type { Row, RoundAnswer } from './types.ts';
+import { guardWords, proposalKinds, type Filter, type Shown } from './filter.ts';
+import type { RoundAnswer } from './types.ts';
 
 interface FiltersProps {
-  queue: Row['queue'];
+  shown: Shown;
   filter: Filter;
   answer: RoundAnswer;
   input: RefObject<HTMLInputElement | null>;
 }
 
 /** Filters of the queue: text, product, campaign, verdict, kind of proposal. */
-export function Filters({ queue, filter, answer, input }: FiltersProps) {
+export function Filters({ shown, filter, answer, input }: FiltersProps) {
   const campaigns = new Map(
     Object.values(answer.adGroups).map(({ campaignId, campaign }) => [campaignId, campaign]),
   );
@@ -63,7 +63,7 @@ export function Filters({ queue, filter, answer, input }: FiltersProps) {
         ref={input}
         type="search"
         aria-label="Filter by text"
-        placeholder={queue === 'terms' ? 'Filter terms  /' : 'Filter targets  /'}
+        placeholder={shown === 'all' ? 'Filter findings  /' : `Filter ${shown}  /`}
         value={filter.text}
         onChange={(event) => setUrl({ q: event.target.value })}
         onKeyDown={(event) => {
@@ -97,7 +97,7 @@ export function Filters({ queue, filter, answer, input }: FiltersProps) {
         ['over', 'over goal'],
         ['undecided', 'undecided'],
       ])}
-      {choice('proposal', 'proposal', filter.proposal, Object.entries(proposalKinds[queue]))}
+      {choice('proposal', 'proposal', filter.proposal, Object.entries(proposalKinds(shown)))}
       {choice('held', 'held', filter.held, [
         ['any', 'by any guard'],
         ...[...new Set(Object.values(guardWords))].map((by): [string, string] => [by, `by ${by}`]),

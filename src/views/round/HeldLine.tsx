@@ -3,11 +3,12 @@ import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
 import { count, counted } from '../../core/metrics/format.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
-import { heldBy } from './filter.ts';
+import { queues } from '../../core/round/queue.ts';
+import { heldBy, type Shown } from './filter.ts';
 import type { Row } from './types.ts';
 
 interface HeldLineProps {
-  queue: Row['queue'];
+  shownKind: Shown;
   counts: { by: string; count: number; whole: number }[];
   /** The guard that is filtered by, `any`, or nothing. */
   chosen: string;
@@ -18,10 +19,10 @@ interface HeldLineProps {
 }
 
 /** How many findings are held by which guard; each guard shows its own, and what it holds can be confirmed beyond it. */
-export function HeldLine({ queue, counts, chosen, shown, marked, onConfirm }: HeldLineProps) {
+export function HeldLine({ shownKind, counts, chosen, shown, marked, onConfirm }: HeldLineProps) {
   if (counts.length === 0 && chosen === '') return null;
   const all = counts.reduce((sum, one) => sum + one.count, 0);
-  const noun = queue === 'terms' ? 'term' : 'target';
+  const noun = shownKind === 'all' ? 'finding' : queues.find(({ id }) => id === shownKind)!.one;
   const link = (text: string, held: string | null) => (
     <Link
       component="button"
@@ -33,7 +34,7 @@ export function HeldLine({ queue, counts, chosen, shown, marked, onConfirm }: He
       {text}
     </Link>
   );
-  const confirmable = queue === 'targets' ? shown.filter((row) => heldBy(row) !== null) : [];
+  const confirmable = shown.filter((row) => row.queue === 'targets' && heldBy(row) !== null);
   return (
     <Box
       data-testid="held-line"

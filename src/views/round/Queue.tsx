@@ -18,6 +18,8 @@ import { placeOf, proposalWords, verdictWords } from './words.ts';
 const rowHeight = 40;
 
 interface QueueProps {
+  /** What stands in the first column. */
+  label: string;
   rows: Row[];
   names: RoundAnswer['adGroups'];
   focus: number;
@@ -106,7 +108,7 @@ export function Queue(props: QueueProps) {
       }}
     >
       <QueueHead
-        targets={rows[0]?.queue === 'targets'}
+        label={props.label}
         sort={sort}
         descending={descending}
         allMarked={allMarked}
@@ -138,7 +140,7 @@ export function Queue(props: QueueProps) {
 const RowGroup = styled('div')(({ theme }) => ({ position: 'relative', ...rowStyles(theme) }));
 
 interface QueueHeadProps {
-  targets: boolean;
+  label: string;
   sort: SortName;
   descending: boolean;
   allMarked: boolean;
@@ -200,7 +202,7 @@ const QueueHead = memo(
             sx={{ p: 0.25 }}
           />
         </Box>
-        {head('subject', props.targets ? 'Target' : 'Search term')}
+        {head('subject', props.label)}
         {head('clicks', 'Clicks', true)}
         {head('spend', 'Spend', true)}
         {head('orders', 'Orders', true)}
@@ -212,7 +214,7 @@ const QueueHead = memo(
     );
   },
   (a, b) =>
-    a.targets === b.targets &&
+    a.label === b.label &&
     a.sort === b.sort &&
     a.descending === b.descending &&
     a.allMarked === b.allMarked &&
@@ -233,8 +235,9 @@ interface QueueRowProps extends QueueProps {
 const QueueRow = memo(
   function QueueRow(props: QueueRowProps) {
     const { row, index, top, focused, isMarked, isAdjusting, names, onFocus, onMark } = props;
-    const words = proposalWords(row.proposal, names);
-    const waits = row.proposal.kind === 'wait' && !row.proposal.held;
+    const words = proposalWords(row, names);
+    const waits = (row.proposal.kind === 'wait' && !row.proposal.held) || row.covered !== undefined;
+    const { sums } = row;
     const element = useRef<HTMLDivElement>(null);
     useEffect(() => {
       // The element was another finding's: the focus of its checkbox is not meant for this one.
@@ -259,23 +262,29 @@ const QueueRow = memo(
           <div className="first name" title={row.subject}>
             {row.subject}
           </div>
-          <div className="second">{placeOf(row, names)}</div>
+          <div className="second" title={row.queue === 'conflicts' ? placeOf(row, names) : undefined}>
+            {placeOf(row, names)}
+          </div>
         </div>
         <div role="cell" className="number">
-          {count(row.sums.clicks)}
+          {sums && count(sums.clicks)}
         </div>
         <div role="cell" className="number">
-          {money(row.sums.spend)}
+          {sums && money(sums.spend)}
         </div>
         <div role="cell" className="number">
-          {count(row.sums.orders)}
+          {sums && count(sums.orders)}
         </div>
-        <div role="cell" className={row.sums.sales === 0 && row.sums.spend > 0 ? 'number over' : 'number'}>
-          {percent(acos(row.sums))}
+        <div role="cell" className={sums?.sales === 0 && sums.spend > 0 ? 'number over' : 'number'}>
+          {sums && percent(acos(sums))}
         </div>
         <div role="cell">
-          <Whisker interval={row.interval} target={row.targetAcos} verdict={row.verdict} />
-          <div className={`verdict ${row.verdict}`}>{verdictWords[row.verdict]}</div>
+          {sums && (
+            <>
+              <Whisker interval={row.interval} target={row.targetAcos} verdict={row.verdict} />
+              <div className={`verdict ${row.verdict}`}>{verdictWords[row.verdict]}</div>
+            </>
+          )}
         </div>
         <div role="cell" className={isAdjusting ? 'wide' : undefined}>
           {isAdjusting ? (

@@ -1,3 +1,6 @@
+import { AddressNote, type AddressProblem } from '../../ui/shell/AddressNote.tsx';
+import { WiderPanel } from './WiderPanel.tsx';
+import { queues } from '../../core/round/queue.ts';
 import type { Adjustment } from '../../core/round/lines.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -18,10 +21,14 @@ import {
   filterRows,
   heldBy,
   heldCounts,
+  isCovered,
   isHeldWhole,
+  isSettled,
   isWaiting,
+  netWorth,
   sortRows,
   type Filter,
+  type Shown,
   type SortName,
 } from './filter.ts';
 import { HeldLine } from './HeldLine.tsx';
@@ -46,10 +53,15 @@ const help: KeyHelp[] = [
   { keys: ['Esc'], does: 'unmark' },
 ];
 
-const queues = [
-  { queue: 'terms', name: 'Terms' },
-  { queue: 'targets', name: 'Targets' },
-] as const;
+/** Kinds of findings as filters: all in one order of money, or one of them. */
+const tabs = [{ id: 'all', name: 'All', one: 'finding', many: 'findings' } as const, ...queues];
+const firstColumns: Record<Shown, string> = {
+  all: 'Finding',
+  terms: 'Search term',
+  targets: 'Target',
+  words: 'Words',
+  conflicts: 'In its own way',
+};
 
 export function RoundView() {
   return (
@@ -62,9 +74,10 @@ export function RoundView() {
 function Round() {
   const window = useWindow();
   const season = useSeason();
-  const { round, accept, decide } = useRound(window);
+  const { round, wider, accept, decide } = useRound(window);
   const [queueName, setQueue] = useUrlState('queue', true);
-  const queue: Row['queue'] = queueName === 'targets' ? 'targets' : 'terms';
+  const shown: Shown = tabs.find(({ id }) => id === queueName)?.id ?? 'all';
+  const names = tabs.find(({ id }) => id === shown)!;
   const [text] = useUrlState('q');
   const [sku] = useUrlState('sku');
   const [campaignId] = useUrlState('campaign');
@@ -91,31 +104,43 @@ function Round() {
   const sort = (sortName?.replace('-', '') ?? 'worth') as SortName;
   const descending = sortName === null || sortName.startsWith('-');
   const answer = round.data;
+  const others = wider.data;
+  /** Every kind; those that the open sheet settles say by what. */
+  const findings = useMemo((): Row[] => {
+    if (!answer) return [];
+    const { covered } = answer;
+    const known = answer.findings.map((row) => {
+      const by = covered[row.key];
+      return by === undefined ? row : { ...row, covered: by };
+    });
+    return others ? [...known, ...others.findings] : known;
+  }, [answer, others]);
   const typed = useDeferredValue(filter.text);
   const matching = useMemo(
     () =>
       answer
-        ? sortRows(
-            filterRows(answer.findings, queue, { ...filter, text: typed }, answer.adGroups),
-            sort,
-            descending,
-          )
+        ? sortRows(filterRows(findings, shown, { ...filter, text: typed }, answer.adGroups), sort, descending)
         : [],
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [answer, queue, typed, sku, campaignId, verdict, proposal, held, sort, descending],
+    [findings, shown, typed, sku, campaignId, verdict, proposal, held, sort, descending],
   );
   const asked = Object.values(filter).some((value) => value !== '');
   const waiting = useMemo(() => matching.filter(isWaiting).length, [matching]);
+  const covered = useMemo(() => matching.filter(isCovered).length, [matching]);
+  /** Words and conflicts take longer: until they are there, nothing is said to be all. */
+  const isPartial = wider.isPending && (shown === 'all' || shown === 'words' || shown === 'conflicts');
+  const totals = useMemo(() => netWorth(matching), [matching]);
   /** All is decided but what only waits for clicks: that is no work, and is shown when it is asked for. */
-  const isDone = !asked && waiting > 0 && waiting === matching.length;
+  const isDone =
+    !asked && !isPartial && !wider.isError && waiting + covered > 0 && waiting + covered === matching.length;
   const rows = useMemo(() => (isDone ? [] : matching), [isDone, matching]);
   /** Held findings among all that match but for the guard. */
   const guarded = useMemo(() => {
     if (!answer) return [];
     const asked = { ...filter, text: typed, held: 'any' };
-    return heldCounts(filterRows(answer.findings, queue, asked, answer.adGroups));
+    return heldCounts(filterRows(findings, shown, asked, answer.adGroups));
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [answer, queue, typed, sku, campaignId, verdict, proposal]);
+  }, [findings, shown, typed, sku, campaignId, verdict, proposal]);
 
   // The focus stays at its place when its row has left to the sheet.
   const known = rows.findIndex((row) => row.key === focusKey);
@@ -176,7 +201,7 @@ function Round() {
   );
   const acceptChosen = () => {
     const keys = chosen()
-      .filter((one) => one.proposal.kind !== 'wait')
+      .filter(isAcceptable)
       .map((one) => one.key);
     if (keys.length > 0) acceptKeys(keys, {});
   };
@@ -204,12 +229,17 @@ function Round() {
   useHotkeys('l', () => decideChosen('later'), [rows, marked, row, decide]);
   useHotkeys('y', () => setWhy(why === '0' ? null : '0'), [why]);
   useHotkeys('slash', (event) => (event.preventDefault(), input.current?.focus()));
-  const turn = () => {
+  const show = (id: Shown) => {
     setMarked(new Set());
     place.current = 0;
-    setQueue(queue === 'terms' ? 'targets' : null);
+    setQueue(id === 'all' ? null : id);
   };
-  useHotkeys('[, ]', turn, { useKey: true }, [queue]);
+  const turn = (by: number) => {
+    const at = tabs.findIndex(({ id }) => id === shown);
+    show(tabs[(at + by + tabs.length) % tabs.length]!.id);
+  };
+  useHotkeys('[', () => turn(-1), { useKey: true }, [shown]);
+  useHotkeys(']', () => turn(1), { useKey: true }, [shown]);
 
   const onSort = (name: SortName) => {
     const down = name === sort ? !descending : name !== 'subject';
@@ -237,25 +267,32 @@ function Round() {
     );
   }
 
-  const totals = sumUp(rows);
-  const inQueue = (one: Row['queue']) =>
-    answer.findings.filter((row) => row.queue === one && !isWaiting(row) && !isHeldWhole(row)).length;
-  const open = rows.length - (isDone ? 0 : waiting);
-  const beyond = answer.counts[queue] > 20_000 ? answer.counts[queue] : null;
+  const inQueue = (one: Shown) =>
+    findings.filter((row) => (one === 'all' || row.queue === one) && !isSettled(row) && !isHeldWhole(row))
+      .length;
+  const open = rows.length - (isDone ? 0 : waiting + covered);
+  const counted20 = shown === 'terms' || shown === 'targets' ? answer.counts[shown] : 0;
+  const beyond = counted20 > 20_000 ? counted20 : null;
+  const said = [
+    ...(totals.stop > 0 ? [`stop ${money(totals.stop)} over goal`] : []),
+    ...(totals.earn > 0 ? [`earn ${money(totals.earn)} from what sells`] : []),
+  ];
+  const [later, skipped] = [answer.later + (others?.later ?? 0), answer.skipped + (others?.skipped ?? 0)];
   const markedHere = rows.filter((one) => marked.has(one.key));
-  const acceptable = markedHere.filter((one) => one.proposal.kind !== 'wait').length;
+  const acceptable = markedHere.filter(isAcceptable).length;
   const currency = season.data?.account.currency ?? '';
   return (
     <Box sx={{ height: '100%', display: 'flex' }}>
       <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column' }}>
+        <AddressNote problems={queueProblem(queueName)} />
         <Box sx={{ px: 2.25, pt: 1.5, pb: 1, display: 'grid', gap: 0.75 }}>
           <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 2.5 }}>
             <Typography variant="h1">Round</Typography>
             <Tabs
-              label="Queues"
-              tabs={queues.map(({ queue: id, name }) => ({ id, name, count: inQueue(id) }))}
-              chosen={queue}
-              onChoose={(id) => id !== queue && turn()}
+              label="Kinds"
+              tabs={tabs.map(({ id, name }) => ({ id, name, count: inQueue(id) }))}
+              chosen={shown}
+              onChoose={show}
             />
             <Box sx={{ flex: 1 }} />
             {markedHere.length > 0 && (
@@ -274,27 +311,30 @@ function Round() {
           </Box>
           <Typography variant="body1" data-testid="round-sentence" sx={{ fontSize: 14 }}>
             {isDone ? (
-              'All of this queue is decided.'
+              'All of this is decided.'
             ) : (
               <>
                 <b>{counted(open, 'finding')}</b> worth{' '}
                 <b>
                   {currency} {money(totals.worth)} a week
                 </b>
-                : stop {money(totals.stop)} over goal, earn {money(totals.earn)} from what sells.
+                {said.length > 0 && `: ${said.join(', ')}`}.
+                {covered > 0 &&
+                  ` ${count(covered)} more ${covered === 1 ? 'is' : 'are'} settled by the sheet.`}
                 {waiting > 0 && ` ${count(waiting)} more only wait for clicks.`}
+                {isPartial && ' Words and conflicts are still being looked for.'}
               </>
             )}
             {beyond !== null && ` These are the 20,000 worth most of ${count(beyond)}.`}
-            {answer.later + answer.skipped > 0 && (
+            {later + skipped > 0 && (
               <Box component="span" sx={{ color: 'text.secondary' }}>
                 {` ${[
-                  ...(answer.later > 0 ? [`${count(answer.later)} put off`] : []),
-                  ...(answer.skipped > 0 ? [`${count(answer.skipped)} skipped`] : []),
+                  ...(later > 0 ? [`${count(later)} put off`] : []),
+                  ...(skipped > 0 ? [`${count(skipped)} skipped`] : []),
                 ].join(', ')}.`}
               </Box>
             )}
-            <RestsOnSummary kind={queue === 'terms' ? 'terms-daily' : 'targets-daily'} window={window} />
+            <RestsOnSummary kind={shown === 'targets' ? 'targets-daily' : 'terms-daily'} window={window} />
           </Typography>
           {answer.notices.map((notice) => (
             <Typography key={notice} variant="body2" role="note">
@@ -302,7 +342,7 @@ function Round() {
             </Typography>
           ))}
           <HeldLine
-            queue={queue}
+            shownKind={shown}
             counts={guarded}
             chosen={filter.held}
             shown={markedHere.length > 0 ? markedHere : rows}
@@ -310,7 +350,7 @@ function Round() {
             onConfirm={confirmBeyond}
           />
           <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, minHeight: 30 }}>
-            <Filters queue={queue} filter={filter} answer={answer} input={input} />
+            <Filters shown={shown} filter={filter} answer={answer} input={input} />
             <Box sx={{ flex: 1 }} />
             <Typography variant="body2" color="text.secondary" noWrap sx={{ flexShrink: 0 }}>
               {count(rows.length)} match
@@ -319,6 +359,7 @@ function Round() {
         </Box>
         {rows.length > 0 ? (
           <Queue
+            label={firstColumns[shown]}
             rows={rows}
             names={answer.adGroups}
             focus={focus}
@@ -339,46 +380,57 @@ function Round() {
               <>
                 <Typography variant="h2">This queue is done</Typography>
                 <Typography sx={{ my: 1 }}>
-                  Nothing is left to decide. {counted(waiting, queue === 'terms' ? 'term' : 'target')} only{' '}
-                  {waiting === 1 ? 'waits' : 'wait'} for clicks and will stand here once there are enough to
-                  say something.
+                  Nothing is left to decide.
+                  {waiting > 0 &&
+                    ` ${count(waiting)} ${waiting === 1 ? `${names.one} only waits` : `${names.many} only wait`} for clicks and will stand here once there are enough to say something.`}
+                  {covered > 0 &&
+                    ` ${counted(covered, 'term')} ${covered === 1 ? 'is' : 'are'} settled by the sheet.`}
                 </Typography>
-                <Button size="small" variant="outlined" onClick={() => setUrl({ proposal: 'wait' })}>
-                  Show what waits
-                </Button>
+                {waiting > 0 && (
+                  <Button size="small" variant="outlined" onClick={() => setUrl({ proposal: 'wait' })}>
+                    Show what waits
+                  </Button>
+                )}
               </>
             )}
             <Typography hidden={isDone}>
-              {answer.findings.some((f) => f.queue === queue)
-                ? 'Nothing matches these filters.'
-                : answer.counts[queue] > 0
-                  ? 'This queue is done. What you accepted waits on the sheet.'
-                  : 'Nothing in this window asks for a change.'}
+              {isPartial
+                ? 'Words and conflicts are still being looked for.'
+                : wider.isError && shown !== 'terms' && shown !== 'targets'
+                  ? wider.error.message
+                  : asked
+                    ? 'Nothing matches these filters.'
+                    : answer.onSheet + (others?.onSheet ?? 0) > 0
+                      ? 'This queue is done. What you accepted waits on the sheet.'
+                      : 'Nothing in this window asks for a change.'}
             </Typography>
           </Box>
         )}
       </Box>
-      {why !== '0' && <WhyPanel row={row} window={window} names={answer.adGroups} />}
+      {why !== '0' &&
+        (row && (row.queue === 'words' || row.queue === 'conflicts') ? (
+          <WiderPanel row={row} window={window} />
+        ) : (
+          <WhyPanel row={row} window={window} names={answer.adGroups} />
+        ))}
     </Box>
   );
 }
 
 /** What can be changed before it is accepted: every proposal, and a bid that a guard holds. */
-const canAdjust = (row: Row): boolean => row.proposal.kind !== 'wait' || isHeldWhole(row);
+const canAdjust = (row: Row): boolean =>
+  row.proposal.kind !== 'repair' && (row.proposal.kind !== 'wait' || isHeldWhole(row));
 
-function sumUp(rows: Row[]) {
-  const sums = { worth: 0, stop: 0, earn: 0 };
-  for (const row of rows) {
-    sums.worth += row.worth;
-    const stops =
-      row.proposal.kind === 'negative' ||
-      (row.proposal.kind === 'bid' && row.proposal.to < row.proposal.from);
-    if (row.proposal.kind === 'wait') continue;
-    if (stops) sums.stop += row.worth;
-    else sums.earn += row.worth;
-  }
-  return sums;
-}
+const queueProblem = (name: string | null): AddressProblem[] =>
+  name === null || tabs.some(({ id }) => id === name)
+    ? []
+    : [{ name: 'queue', problem: `There is none called “${name.slice(0, 40)}”; all findings are shown.` }];
+
+/** What can be accepted as it stands. */
+const isAcceptable = (row: Row): boolean =>
+  !isCovered(row) &&
+  row.proposal.kind !== 'wait' &&
+  !(row.proposal.kind === 'repair' && row.proposal.lines === 0);
 
 function Nothing() {
   return (

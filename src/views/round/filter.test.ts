@@ -8,6 +8,7 @@ const row = (key: string, more: Partial<Row> = {}): Row => ({
   key,
   queue: 'terms',
   subject: key,
+  targetId: '',
   targetKind: 'keyword',
   matchType: 'broad',
   target: 'airlock lids',
@@ -20,6 +21,8 @@ const row = (key: string, more: Partial<Row> = {}): Row => ({
   worth: 0,
   targetAcos: 0.3,
   interval: null,
+  claims: [],
+  takes: 1,
   ...more,
 });
 
@@ -171,7 +174,16 @@ describe('words', () => {
     );
     expect(
       proposalWords(
-        { kind: 'bid', from: 650_000, to: 380_000, wanted: 3e5, held: ['largest step down'], beyond: 3e5 },
+        {
+          proposal: {
+            kind: 'bid',
+            from: 650_000,
+            to: 380_000,
+            wanted: 3e5,
+            held: ['largest step down'],
+            beyond: 3e5,
+          },
+        },
         names,
       ),
     ).toEqual({
@@ -182,20 +194,30 @@ describe('words', () => {
     expect(
       proposalWords(
         {
-          kind: 'wait',
-          moreClicks: null,
-          obstacle: null,
-          held: { from: 5e5, wanted: 9.2e5, by: 'highest CPC' },
+          proposal: {
+            kind: 'wait',
+            moreClicks: null,
+            obstacle: null,
+            held: { from: 5e5, wanted: 9.2e5, by: 'highest CPC' },
+          },
         },
         names,
       ),
     ).toEqual({ verb: 'Held', value: 'at 0.50, wants 0.92', detail: 'by the highest CPC' });
-    expect(proposalWords({ kind: 'wait', moreClicks: 14, obstacle: null }, names).value).toBe(
+    expect(proposalWords({ proposal: { kind: 'wait', moreClicks: 14, obstacle: null } }, names).value).toBe(
       '≈ 14 clicks to know',
     );
     expect(
       proposalWords(
-        { kind: 'negative', adGroupId: 'g', matchType: 'negative_phrase', milder: null, expression: 'x' },
+        {
+          proposal: {
+            kind: 'negative',
+            adGroupId: 'g',
+            matchType: 'negative_phrase',
+            milder: null,
+            expression: 'x',
+          },
+        },
         names,
       ),
     ).toMatchObject({

@@ -1,3 +1,5 @@
+import { Claimed } from '../../core/effect/claims.ts';
+import { claimingOf, queues, type QueueId } from '../../core/round/queue.ts';
 import type { GuardName } from '../../core/bids/guards.ts';
 import { normalise } from '../../core/text/normalise.ts';
 import type { Row, RoundAnswer } from './types.ts';
@@ -16,10 +18,20 @@ export interface Filter {
 export type SortName = 'worth' | 'subject' | 'clicks' | 'spend' | 'orders' | 'acos';
 
 /** Kinds of proposal as people choose them. */
-export const proposalKinds = {
+const kindsOfProposal: Record<QueueId, Record<string, string>> = {
   terms: { harvest: 'Harvest', negative: 'Negate', wait: 'Waits' },
   targets: { raise: 'Raise bid', cut: 'Cut bid', wait: 'Waits' },
-} as const;
+  words: { negative: 'Negate' },
+  conflicts: { repair: 'Repair' },
+};
+
+/** One kind of findings, or all of them in one order. */
+export type Shown = QueueId | 'all';
+
+export const proposalKinds = (shown: Shown): Record<string, string> =>
+  shown === 'all'
+    ? queues.reduce((kinds, { id }) => ({ ...kinds, ...kindsOfProposal[id] }), {})
+    : kindsOfProposal[shown];
 
 /** Guards as people count them: both directions of a step are one. */
 export const guardWords: Record<GuardName, string> = {
@@ -38,7 +50,7 @@ export function heldBy({ proposal }: Row): string | null {
   const name =
     proposal.kind === 'wait'
       ? proposal.held?.by
-      : proposal.kind === 'negative'
+      : proposal.kind === 'negative' || proposal.kind === 'repair'
         ? undefined
         : proposal.held[0];
   return name === undefined ? null : guardWords[name];
@@ -51,6 +63,31 @@ export const isHeldWhole = ({ proposal }: Row): boolean =>
 /** Nothing can be decided about it yet: it only waits for clicks, and comes by itself once it has them. */
 export const isWaiting = ({ proposal }: Row): boolean =>
   proposal.kind === 'wait' && proposal.held === undefined && proposal.obstacle === null;
+
+/** A negative on the sheet settles it already: it comes back when that is taken off. */
+export const isCovered = ({ covered }: Row): boolean => covered !== undefined;
+
+/** Nothing is left to decide about it for now. */
+export const isSettled = (row: Row): boolean => isWaiting(row) || isCovered(row);
+
+/**
+ * What findings are worth together, no click counted twice: each with what those worth more have left. What is settled
+ * counts nothing.
+ */
+export function netWorth(rows: readonly Row[]): { worth: number; stop: number; earn: number } {
+  const sums = { worth: 0, stop: 0, earn: 0 };
+  const claimed = new Claimed();
+  const open = rows.filter((row) => !isSettled(row)).sort((a, b) => b.worth - a.worth);
+  for (const row of open) {
+    const worth = row.worth * claimed.take(claimingOf(row));
+    sums.worth += worth;
+    const kind = proposalKind(row);
+    if (kind === 'wait') continue;
+    if (kind === 'negative' || kind === 'cut' || kind === 'repair') sums.stop += worth;
+    else sums.earn += worth;
+  }
+  return sums;
+}
 
 /** How many findings each guard holds, most first. */
 export function heldCounts(rows: readonly Row[]): { by: string; count: number; whole: number }[] {
@@ -71,14 +108,14 @@ export const proposalKind = ({ proposal }: Row): string =>
 
 export function filterRows(
   rows: readonly Row[],
-  queue: Row['queue'],
+  shown: Shown,
   filter: Filter,
   names: RoundAnswer['adGroups'],
 ): Row[] {
   const words = normalise(filter.text);
   return rows.filter(
     (row) =>
-      row.queue === queue &&
+      (shown === 'all' || row.queue === shown) &&
       (filter.sku === '' || row.sku === filter.sku) &&
       (filter.campaignId === '' || row.campaignId === filter.campaignId) &&
       (filter.verdict === '' || row.verdict === filter.verdict) &&
@@ -93,23 +130,23 @@ export function filterRows(
   );
 }
 
-const acosOf = (row: Row): number =>
-  row.sums.sales > 0 ? row.sums.spend / row.sums.sales : row.sums.spend > 0 ? Infinity : -1;
+const acosOf = ({ sums }: Row): number =>
+  sums === null ? -1 : sums.sales > 0 ? sums.spend / sums.sales : sums.spend > 0 ? Infinity : -1;
+const sumOf = ({ sums }: Row, name: 'clicks' | 'spend' | 'orders'): number => sums?.[name] ?? -1;
 
-/** Sorts a copy; by worth as it came. Spend without sales is the worst ACOS; what only waits stands last in every order. */
+/** Sorts a copy. Spend without sales is the worst ACOS; what is settled or only waits stands last in every order. */
 export function sortRows(rows: readonly Row[], sort: SortName, descending: boolean): Row[] {
-  const waiting = (a: Row, b: Row) => Number(isWaiting(a)) - Number(isWaiting(b));
-  if (sort === 'worth' && descending) return [...rows].sort(waiting);
+  const waiting = (a: Row, b: Row) => Number(isSettled(a)) - Number(isSettled(b));
   const sign = descending ? -1 : 1;
   const by: Record<SortName, (a: Row, b: Row) => number> = {
     worth: (a, b) => a.worth - b.worth,
     subject: (a, b) => (a.subject < b.subject ? -1 : a.subject > b.subject ? 1 : 0),
-    clicks: (a, b) => a.sums.clicks - b.sums.clicks,
-    spend: (a, b) => a.sums.spend - b.sums.spend,
-    orders: (a, b) => a.sums.orders - b.sums.orders,
+    clicks: (a, b) => sumOf(a, 'clicks') - sumOf(b, 'clicks'),
+    spend: (a, b) => sumOf(a, 'spend') - sumOf(b, 'spend'),
+    orders: (a, b) => sumOf(a, 'orders') - sumOf(b, 'orders'),
     acos: (a, b) => {
       const [left, right] = [acosOf(a), acosOf(b)];
-      return left === right ? a.sums.spend - b.sums.spend : left < right ? -1 : 1;
+      return left === right ? sumOf(a, 'spend') - sumOf(b, 'spend') : left < right ? -1 : 1;
     },
   };
   return [...rows].sort((a, b) => waiting(a, b) || sign * by[sort](a, b));

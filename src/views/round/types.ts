@@ -5,7 +5,10 @@ import type { Step } from '../../core/round/explain.ts';
 import type { QueueRow } from '../../core/round/queue.ts';
 import type { Finding } from '../../core/round/types.ts';
 
-export type Row = QueueRow;
+export type Row = QueueRow & {
+  /** The negative on the open sheet that settles it. */
+  covered?: string;
+};
 
 export type RoundAnswer = QueueAnswer;
 

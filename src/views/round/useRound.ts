@@ -4,6 +4,7 @@ import { useCallback } from 'react';
 import type { Window } from '../../core/metrics/days.ts';
 import { get, send } from '../../ui/api.ts';
 import { useUndo } from '../../ui/undo.ts';
+import type { WiderAnswer } from '../../answers/round.ts';
 import type { Adjustments, RoundAnswer } from './types.ts';
 
 /** The round of a window, and what can be decided in it. Rows leave at once; an error brings them back. */
@@ -19,17 +20,20 @@ export function useRound(window: Window | null) {
     staleTime: 60_000,
   });
 
+  const widerKey = ['round', 'wider', window?.from, window?.to];
+  const wider = useQuery({
+    queryKey: widerKey,
+    queryFn: () => get<WiderAnswer>(`/api/round/wider?from=${window!.from}&to=${window!.to}`),
+    enabled: window !== null && round.isSuccess,
+    staleTime: 60_000,
+  });
+
   const leave = (keys: string[]) => {
     const gone = new Set(keys);
-    queries.setQueryData<RoundAnswer>(
-      queryKey,
-      (old) =>
-        old && {
-          ...old,
-          left: old.left - gone.size,
-          findings: old.findings.filter((row) => !gone.has(row.key)),
-        },
-    );
+    const without = <T extends WiderAnswer>(old: T | undefined) =>
+      old && { ...old, findings: old.findings.filter((row) => !gone.has(row.key)) };
+    queries.setQueryData<RoundAnswer>(queryKey, without);
+    queries.setQueryData<WiderAnswer>(widerKey, without);
   };
   const failed = (error: Error) => {
     enqueueSnackbar(error.message, { variant: 'error', autoHideDuration: 8000 });
@@ -54,6 +58,9 @@ export function useRound(window: Window | null) {
         push({ kind: 'accept', label, groups });
         enqueueSnackbar(`${lines} line${lines === 1 ? '' : 's'} added to the sheet. ctrl z takes them back.`);
         void queries.invalidateQueries({ queryKey: ['sheet'] });
+        // A phrase settles the terms that hold it.
+        if (keys.some((key) => !key.startsWith('target:')))
+          void queries.invalidateQueries({ queryKey: ['round'] });
       } catch (error) {
         failed(error as Error);
       }
@@ -79,5 +86,5 @@ export function useRound(window: Window | null) {
     [window?.from, window?.to],
   );
 
-  return { round, accept, decide };
+  return { round, wider, accept, decide };
 }

@@ -1,5 +1,4 @@
-import { money } from '../../core/metrics/format.ts';
-import type { Proposal } from '../../core/round/types.ts';
+import { counted, money } from '../../core/metrics/format.ts';
 import { guardWords } from './filter.ts';
 import type { Row, RoundAnswer } from './types.ts';
 
@@ -15,6 +14,9 @@ export const matchName = (type: string | null): string => (type ? (negativeNames
 
 /** What caught a term, or where a target stands: "phrase · airlock lids in Lids phrase research". */
 export function placeOf(row: Row, names: RoundAnswer['adGroups']): string {
+  if (row.queue === 'words')
+    return `in ${counted(row.terms ?? 0, 'term')}${row.sku === null ? '' : ` of ${row.sku}`}`;
+  if (row.queue === 'conflicts') return row.proposal.kind === 'repair' ? row.proposal.sentence : '';
   const adGroup = names[row.adGroupId]?.name ?? '';
   const kind = row.targetKind === 'keyword' ? (row.matchType ?? 'keyword') : row.targetKind;
   if (row.queue === 'targets') return `${kind} in ${adGroup}`;
@@ -29,8 +31,19 @@ export interface ProposalWords {
   detail: string;
 }
 
-export function proposalWords(proposal: Proposal, names: RoundAnswer['adGroups']): ProposalWords {
+export function proposalWords(
+  { proposal, covered }: Pick<Row, 'proposal' | 'covered'>,
+  names: RoundAnswer['adGroups'],
+): ProposalWords {
+  if (covered !== undefined)
+    return { verb: '', value: 'Settled', detail: `covered by “${covered}” on the sheet` };
   switch (proposal.kind) {
+    case 'repair':
+      return {
+        verb: proposal.repair === null ? '' : 'Repair',
+        value: proposal.repair === null ? 'yours to decide' : counted(proposal.lines, 'line'),
+        detail: proposal.repair ?? '',
+      };
     case 'bid':
       return {
         verb: proposal.to < proposal.from ? 'Cut bid' : 'Raise bid',
@@ -55,7 +68,8 @@ export function proposalWords(proposal: Proposal, names: RoundAnswer['adGroups']
       return {
         verb: 'Negate',
         value: matchName(proposal.matchType).replace('negative ', ''),
-        detail: `in ${names[proposal.adGroupId]?.name ?? ''}`,
+        detail:
+          proposal.adGroupId === '' ? 'where it was caught' : `in ${names[proposal.adGroupId]?.name ?? ''}`,
       };
     case 'wait':
       if (proposal.held) {

@@ -1,0 +1,116 @@
+import { LRUCache } from 'lru-cache';
+import { totalEffect, type CountedLine } from '../../core/changes/lines.ts';
+import { Goals, type Goal } from '../../core/goals/goals.ts';
+import { scopesOverGoal, type OverGoal } from '../../core/goals/over.ts';
+import { addDays } from '../../core/metrics/days.ts';
+import { getAccount, settling } from '../account/account.ts';
+import { productsOf } from '../account/queries.ts';
+import { db } from '../db/connection.ts';
+import { goalRows, type GoalRow } from '../goals/queries.ts';
+import { adGroupSums, type AdGroupSums } from './scopes.queries.ts';
+
+/** What lines do to the scopes that have a goal. */
+
+/** Whole weeks that a week is reckoned from. */
+const weeks = 4;
+
+const kept = new LRUCache<string, Promise<AdGroupSums[] | null>>({ max: 50 });
+
+/** Ad groups with their sums of the last settled weeks; null while no day has settled. Kept while figures stay. */
+async function sumsNow(accountId: number): Promise<AdGroupSums[] | null> {
+  const account = await getAccount(db(), accountId);
+  const key = `${accountId}|${account.origin}|${account.data_version}`;
+  let pending = kept.get(key);
+  if (!pending) {
+    pending = settling(db(), account).then(({ settledTo }) =>
+      settledTo === null
+        ? null
+        : adGroupSums(db(), accountId, { from: addDays(settledTo, 1 - 7 * weeks), to: settledTo }),
+    );
+    kept.set(key, pending);
+    pending.catch(() => kept.delete(key));
+  }
+  return pending;
+}
+
+/** A week of the account as it runs; null while no day has settled. */
+export async function weekNow(accountId: number): Promise<{ spend: number; sales: number } | null> {
+  const sums = await sumsNow(accountId);
+  return sums && weekOf(sums);
+}
+
+const weekOf = (sums: readonly AdGroupSums[]) => ({
+  spend: sums.reduce((sum, { spend }) => sum + spend, 0) / weeks,
+  sales: sums.reduce((sum, { sales }) => sum + sales, 0) / weeks,
+});
+
+/** The goal that rules a place, as a share, and what goals there are of. */
+export async function goalLookup(
+  accountId: number,
+): Promise<(campaignId: string, adGroupId: string | null) => Goal> {
+  const [sums, rows] = await Promise.all([sumsNow(accountId), goalRows(db(), accountId)]);
+  const goals = new Goals(rows.map(goalOf));
+  const adGroups = new Map((sums ?? []).map((row) => [row.ad_group_id, row]));
+  const skuOfCampaign = new Map((sums ?? []).map(({ campaign_id, sku }) => [campaign_id, sku]));
+  return (campaignId, adGroupId) => {
+    const sku = adGroups.get(adGroupId ?? '')?.sku ?? skuOfCampaign.get(campaignId) ?? null;
+    return goals.of({ campaignId, sku });
+  };
+}
+
+const goalOf = (row: GoalRow): Goal => ({
+  scope: row.scope,
+  key: row.key,
+  targetAcos: row.target_acos,
+  bidFloor: row.bid_floor,
+  bidCeiling: row.bid_ceiling,
+  theta: 0,
+});
+
+/** A line with its place. */
+export interface PlacedEffect extends CountedLine {
+  campaign_id: string;
+  ad_group_id: string | null;
+}
+
+export interface NamedOverGoal extends OverGoal {
+  /** Of a product its title, of a campaign its name. */
+  name: string;
+}
+
+/** Scopes that these lines together would put over their goal. */
+export async function overGoals(
+  accountId: number,
+  lines: readonly PlacedEffect[],
+  campaignName: (id: string) => string,
+): Promise<NamedOverGoal[]> {
+  const sums = await sumsNow(accountId);
+  if (!sums || lines.length === 0) return [];
+  const goalAt = await goalLookup(accountId);
+  const scopes = new Map<Goal, { inside: AdGroupSums[]; lines: PlacedEffect[] }>();
+  const scopeOf = (goal: Goal) => {
+    const scope = scopes.get(goal) ?? { inside: [], lines: [] };
+    scopes.set(goal, scope);
+    return scope;
+  };
+  for (const row of sums) scopeOf(goalAt(row.campaign_id, row.ad_group_id)).inside.push(row);
+  for (const line of lines) scopeOf(goalAt(line.campaign_id, line.ad_group_id)).lines.push(line);
+  const found = scopesOverGoal(
+    [...scopes].map(([goal, { inside, lines: own }]) => ({
+      goal,
+      week: weekOf(inside),
+      change: totalEffect(own),
+    })),
+  );
+  if (found.length === 0) return [];
+  const titles = new Map((await productsOf(db(), accountId)).map(({ sku, title }) => [sku, title]));
+  return found.map((one) => ({
+    ...one,
+    name:
+      one.scope === 'product'
+        ? (titles.get(one.key) ?? one.key)
+        : one.scope === 'campaign'
+          ? campaignName(one.key)
+          : '',
+  }));
+}

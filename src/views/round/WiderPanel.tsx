@@ -1,0 +1,97 @@
+import Box from '@mui/material/Box';
+import Link from '@mui/material/Link';
+import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
+import type { Collateral } from '../../answers/terms.ts';
+import type { Window } from '../../core/metrics/days.ts';
+import { counted, money, percent } from '../../core/metrics/format.ts';
+import { acos } from '../../core/metrics/figures.ts';
+import { at } from '../../ui/address.ts';
+import { ask } from '../../ui/api.ts';
+import { CollateralParts, orders } from '../../ui/parts/CollateralParts.tsx';
+import { Panel, Part } from '../../ui/parts/Panel.tsx';
+import { Key } from '../../ui/shell/Keys.tsx';
+import type { Row } from './types.ts';
+
+interface WiderPanelProps {
+  row: Row;
+  window: Window;
+}
+
+/** Why words or a conflict are among the findings. */
+export function WiderPanel({ row, window }: WiderPanelProps) {
+  return (
+    <Panel label="Why">
+      <Typography variant="h2" sx={{ overflowWrap: 'anywhere' }}>
+        {row.queue === 'words' ? `“${row.subject}”` : row.subject}
+      </Typography>
+      {row.queue === 'words' ? <Words row={row} window={window} /> : <Conflict row={row} />}
+      <Part title="Worth a week">{row.worth > 0 ? money(row.worth) : 'Nothing that is known.'}</Part>
+      <Box sx={{ mt: 1.5, display: 'flex', gap: 1.2, color: 'text.secondary' }}>
+        <span>
+          <Key>a</Key> accept
+        </span>
+        <span>
+          <Key>s</Key> skip
+        </span>
+        <span>
+          <Key>l</Key> later
+        </span>
+      </Box>
+    </Panel>
+  );
+}
+
+function Words({ row, window }: WiderPanelProps) {
+  const body = { from: window.from, to: window.to, sku: row.sku, words: row.subject };
+  const collateral = useQuery({
+    queryKey: ['collateral', body],
+    queryFn: () => ask<Collateral>('/api/terms/collateral', body),
+    staleTime: 60_000,
+  });
+  const sums = row.sums!;
+  return (
+    <>
+      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: 14, lineHeight: 1.45 }}>
+        Stop paying for it. {counted(row.terms ?? 0, 'term')} of {row.sku ?? 'no product'} hold these words:{' '}
+        {counted(sums.clicks, 'click')}, {orders(sums.orders)}, {money(sums.spend)} spent
+        {sums.sales > 0 && `, an ACOS of ${percent(acos(sums))}`} in the window. Together they are surely far
+        over your {percent(row.targetAcos)}.
+      </Typography>
+      {collateral.isError && <Typography color="error">{collateral.error.message}</Typography>}
+      {collateral.isPending && <Typography color="text.secondary">Looking what it would block.</Typography>}
+      {collateral.data && <CollateralParts data={collateral.data} />}
+      <Part title="Look closer">
+        <Link
+          href={at(
+            `/lanes?view=words&q=${encodeURIComponent(row.subject)}&sku=${encodeURIComponent(row.sku ?? '')}`,
+          )}
+        >
+          All words of the product
+        </Link>
+      </Part>
+    </>
+  );
+}
+
+function Conflict({ row }: { row: Row }) {
+  if (row.proposal.kind !== 'repair') return null;
+  const { sentence, repair, lines } = row.proposal;
+  return (
+    <>
+      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: 14, lineHeight: 1.45 }}>
+        {sentence}
+      </Typography>
+      <Part title="Repair">
+        {repair === null
+          ? 'There is none that lines on a sheet could make.'
+          : `${repair}: ${counted(lines, 'line')}.`}
+      </Part>
+      <Part title="Look closer">
+        <Link href={at(`/lanes?view=coverage&term=${encodeURIComponent(row.subject)}`)}>
+          Everything that bids on it or blocks it
+        </Link>
+      </Part>
+    </>
+  );
+}
