@@ -7,7 +7,7 @@ module.exports = {
     {
       name: 'core-reaches-out',
       comment:
-        'core imports nothing but core, small numeric libraries, and those of plurals and of regular expressions',
+        'core imports nothing but core, small numeric libraries, and those of plurals, of regular expressions and of grammars',
       severity: 'error',
       from: { path: core, pathNot: '\\.test\\.ts$' },
       to: { pathNot: [core, small] },

@@ -6,6 +6,7 @@ export default defineConfig({
       'src/**/*.test.ts',
       'market/**/*.test.ts',
       'lab/**/*.test.ts',
+      'tests/docs/**/*.test.ts',
       'tests/server/**/*.test.ts',
       'tests/campaigns/**/*.test.ts',
     ],

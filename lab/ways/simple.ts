@@ -11,7 +11,7 @@ export interface Way {
 
 export const nothing = (): Way => ({ name: 'do nothing', decide: () => new Map() });
 
-/** Bands of ACOS over the last 30 settled days (guide, section 6.1). */
+/** Bands of ACOS over the last 30 settled days (domain, section 6.1). */
 export const bands = (): Way => ({
   name: 'bands',
   decide: (view) => {

@@ -143,7 +143,7 @@ export interface LaneColumns {
 
 /**
  * Sums of a row over the window, and its evidence over the season before the window's end: weighted clicks n and
- * orders y (guide, section 5), and what was seen there unweighted. What a shopper does after the click outlives the
+ * orders y (domain, section 5), and what was seen there unweighted. What a shopper does after the click outlives the
  * window; CPC and volume do not.
  */
 export interface Evidence extends Sums {
@@ -177,7 +177,7 @@ export interface TargetRow extends Evidence {
 
 /**
  * Clicks and spend of the last weeks, all days, each weighted by how long ago it is, and brought to the present bid: a
- * day at another bid counts for as many days at this one as the response says (guide, sections 5 and 11).
+ * day at another bid counts for as many days at this one as the response says (domain, sections 5 and 11).
  */
 export interface PresentSums {
   /** Sum of weights x (bid then / bid now)^e, e over the whole of that change: days at the present bid. */

@@ -5,7 +5,7 @@ import { toStep, type Micros } from '../metrics/money.ts';
 export type Stance = 'careful' | 'even' | 'bold';
 export const stances: readonly Stance[] = ['careful', 'even', 'bold'];
 
-/** Largest step per change, as factors on the bid (guide, section 6.6). */
+/** Largest step per change, as factors on the bid (domain, section 6.6). */
 export const largestStep: Record<Stance, { up: number; down: number }> = {
   careful: { up: 1.4, down: 0.5 },
   even: { up: 2, down: 1 / 3 },
@@ -15,7 +15,7 @@ export const largestStep: Record<Stance, { up: number; down: number }> = {
 /** The quantile of orders per click that a raise rests on; null: the mean. Cuts always rest on the mean. */
 export const raiseQuantile: Record<Stance, number | null> = { careful: 0.35, even: null, bold: 0.6 };
 
-/** Limits that every bid proposal keeps, whatever the method (guide, section 6.6). Money in micros. */
+/** Limits that every bid proposal keeps, whatever the method (domain, section 6.6). Money in micros. */
 export interface Guards {
   /** Largest step per change, as factors: 2 is twice the bid, 1/3 a third of it. */
   up: number;
@@ -132,7 +132,7 @@ function withinSteps(bid: Micros, { current }: GuardInput, { step }: Guards): Mi
 
 /**
  * The first bid of a term in the lane it is sent down (micros): what is wanted, but a click must not be expected to
- * cost more than twice the highest CPC it has cost, within floor and ceiling (guide, sections 6.6 and 7.1).
+ * cost more than twice the highest CPC it has cost, within floor and ceiling (domain, sections 6.6 and 7.1).
  */
 export function firstBid(
   wanted: Micros,

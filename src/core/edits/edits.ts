@@ -8,7 +8,7 @@ import type { Destination } from '../lanes/ad-groups.ts';
 /** One edit of many rows. Money in micros, per cent and shares as shares (0.1 is 10 %), modifiers in per cent. */
 export type BidEdit =
   | { field: 'bid'; how: 'set' | 'percent' | 'amount'; value: number }
-  /** Revenue per click by the evidence x the row's target ACOS (guide, section 6.2). */
+  /** Revenue per click by the evidence x the row's target ACOS (domain, section 6.2). */
   | { field: 'bid'; how: 'rpc' }
   /** A share of what a click has cost in the window. */
   | { field: 'bid'; how: 'cpc'; value: number }

@@ -1,6 +1,6 @@
 /**
  * Which clicks a change takes hold of, so that sums count no money twice: a negative phrase settles the terms that hold
- * it, a bid that goes down has less to save once a term of its target is blocked (guide, section 12).
+ * it, a bid that goes down has less to save once a term of its target is blocked (domain, section 12).
  */
 
 /** A target whose clicks a change takes hold of: how many a week, and which part of the target's own they are (0-1). */

@@ -2,7 +2,7 @@ import type { Gamma } from '../evidence/gamma.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { Effect, Spreads } from './types.ts';
 
-/** What is not known of a forecast, and how forecasts are held against what came (guide, section 11). */
+/** What is not known of a forecast, and how forecasts are held against what came (domain, section 11). */
 
 /** Standard deviations of a target's own elasticities around those of its campaign: auctions differ. */
 export const ownSpread = { clicks: 0.45, cpc: 0.2 };

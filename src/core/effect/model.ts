@@ -34,7 +34,7 @@ export const emptyModel: Model = {
 /** Fewer changes of its own, and a campaign answers like what is above it. */
 const leastOwnChanges = 12;
 
-/** The responses of an account, its products and campaigns, each shrunk to the one above (guide, section 11). */
+/** The responses of an account, its products and campaigns, each shrunk to the one above (domain, section 11). */
 export function learnResponses(
   changes: readonly (BidChange & { campaignId: string })[],
   skuOf: (campaignId: string) => string | null,

@@ -46,7 +46,7 @@ function variance({ clicks, spend, orders }: SideSums, value: Micros, targetAcos
 }
 
 /**
- * Judges a change by difference in differences (guide, section 11): what it touched, against itself before, moved as
+ * Judges a change by difference in differences (domain, section 11): what it touched, against itself before, moved as
  * untouched siblings did. Without a whole settled week it is too early; what is not
  * 95 % sure is undecided.
  *

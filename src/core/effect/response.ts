@@ -1,7 +1,7 @@
 import type { Micros } from '../metrics/money.ts';
 
 /**
- * How a change of bid moves clicks and what a click costs (guide, section 11): clicks x r^e, CPC x r^f, r being the new
+ * How a change of bid moves clicks and what a click costs (domain, section 11): clicks x r^e, CPC x r^f, r being the new
  * bid over the old one. A bid that already wins most of its auctions pays a smaller part of itself and gains little by a
  * raise, so e is a target's own, by what it pays per bid, and falls as the bid rises (decision 009).
  */

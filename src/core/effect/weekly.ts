@@ -37,7 +37,7 @@ function effectOf(
   return { clicks, spend, orders: clicks * rate, sales, salesLow: sales, salesHigh: sales, profit, before };
 }
 
-/** What a bid `ratio` times the present one does in a week, from a week's clicks and spend now (guide, section 11). */
+/** What a bid `ratio` times the present one does in a week, from a week's clicks and spend now (domain, section 11). */
 export function bidEffect(
   week: Week,
   ratio: number,

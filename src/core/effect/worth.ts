@@ -1,7 +1,7 @@
 import type { Micros } from '../metrics/money.ts';
 
 /**
- * What a bid going from `from` to `to` is worth a week at the scope's price of money (guide, section 12), micros:
+ * What a bid going from `from` to `to` is worth a week at the scope's price of money (domain, section 12), micros:
  * c0 (theta RPC (r^e - 1) - e / (e + 1) b0 (r^(e + 1) - 1)), r = to / from. Bids are effective ones, modifiers in.
  * Zero at `from`, never negative toward theta x RPC; about spend x e / 2 x ln(r)^2.
  */

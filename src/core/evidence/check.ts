@@ -1,7 +1,7 @@
 import gammaln from '@stdlib/math-base-special-gammaln';
 import type { Gamma } from './gamma.ts';
 
-/** The model grades itself out of sample: what was believed before, against the orders of the days after (guide, section 5). */
+/** The model grades itself out of sample: what was believed before, against the orders of the days after (domain, section 5). */
 
 /** One row's belief as of a day, and what it then did. */
 export interface HeldOut {

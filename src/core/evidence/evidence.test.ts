@@ -24,7 +24,7 @@ import {
   verdictOf,
 } from './verdict.ts';
 
-describe('the worked example of the guide', () => {
+describe('the worked example of the domain', () => {
   // Siblings at 0.10 with b = 40; 30 clicks, no order; value 25.00; target 30 %.
   const prior: Prior = { mu: 0.1, strength: 40, doubt: 0 };
   const gamma = posterior(prior, 30, 0);

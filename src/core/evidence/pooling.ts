@@ -46,7 +46,7 @@ function addLevel(into: Level, more: Level): void {
 
 /**
  * Pools rows upward - ad group, campaign, product, account - and hands the priors down again, each level shrunk to
- * the one above (guide, section 5). Rows are counted in their ad group only; the levels above are summed once, when
+ * the one above (domain, section 5). Rows are counted in their ad group only; the levels above are summed once, when
  * the first prior is asked for.
  */
 export class Pool {

@@ -6,7 +6,7 @@ import { tallyOf, type Siblings, type Tally } from './siblings.ts';
 export interface Prior {
   /** Mean orders per click. */
   mu: number;
-  /** b of the guide: how alike the siblings are, in clicks. */
+  /** b of the domain (section 5): how alike the siblings are, in clicks. */
   strength: number;
   /**
    * How well the mean itself is known: its variance over its square. A level of few orders says little about its own
@@ -45,7 +45,7 @@ function lnRising(a: number, y: number): number {
 
 /**
  * ln likelihood of the siblings' counts, less what does not depend on b: y ~ negative binomial with mean n mu and
- * shape b mu (guide, section 5).
+ * shape b mu (domain, section 5).
  */
 export function lnLikelihood({ clicks, orders, rows }: Tally, mu: number, b: number): number {
   const shape = b * mu;
@@ -95,7 +95,7 @@ export function strengthOf(tally: Tally, mu: number, above: number | null): numb
 }
 
 /**
- * The prior of a level (guide, section 5): mu = (b' mu' + sum(y)) / (b' + sum(n)), always; b by the likelihood of the
+ * The prior of a level (domain, section 5): mu = (b' mu' + sum(y)) / (b' + sum(n)), always; b by the likelihood of the
  * members' undecayed counts. `above` is null at the top, where an account without one order gets half an order in
  * what it has clicked, so that nothing divides by zero.
  */

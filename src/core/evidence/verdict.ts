@@ -17,7 +17,7 @@ export const revenue = (belief: Belief): number => mean(belief.gamma) * belief.v
 export const probabilityOver = (belief: Belief, targetAcos: number): number | null =>
   belief.cpc === null ? null : below(belief.gamma, belief.cpc / (targetAcos * belief.value));
 
-/** Under target at P(over) <= 0.2, over target at >= 0.8, else undecided (guide, section 5). */
+/** Under target at P(over) <= 0.2, over target at >= 0.8, else undecided (domain, section 5). */
 export const verdictOf = (over: number | null): Verdict =>
   over === null ? 'undecided' : over <= 0.2 ? 'under' : over >= 0.8 ? 'over' : 'undecided';
 

@@ -2,7 +2,7 @@ import { lnPredictive } from './check.ts';
 import { posterior, type Prior } from './prior.ts';
 
 /**
- * What words tell of a term before it speaks (guide, section 5): ln of its prior mean = ln mu(ad group) + sum of
+ * What words tell of a term before it speaks (domain, section 5): ln of its prior mean = ln mu(ad group) + sum of
  * beta(w) over its words, beta ~ Normal(0, tau^2): a ridge Poisson regression over the account's terms.
  */
 

@@ -52,7 +52,7 @@ const about = (
   ...(choices ? { choices } : {}),
 });
 
-/** Every column there is. Names of figures those of the guide, section 3. */
+/** Every column there is. Names of figures those of the domain, section 3. */
 export const columns: readonly Column[] = [
   about('name', 'Name', 'text'),
   figure('impressions', 'Impressions', 'count'),

@@ -5,7 +5,14 @@ import { describe, expect, test } from 'vitest';
 import { defaultGuards } from '../bids/guards.ts';
 import type { Sums } from '../metrics/figures.ts';
 import { readColumn, windowOfFrame, withComparison } from './columns.ts';
-import { columnsRead, compile, ConditionError, type Condition, type Value } from './conditions.ts';
+import {
+  columnsRead,
+  compile,
+  ConditionError,
+  type Condition,
+  type Plain,
+  type Value,
+} from './conditions.ts';
 import { crossTab, distanceFromGoal, namePart } from './crosstab.ts';
 import { editAmount, editBid, editChoice, editNegative, type BidRow } from '../edits/edits.ts';
 import { shippedSlices, usualColumns } from './slices.ts';
@@ -152,15 +159,126 @@ describe('typed conditions', () => {
         ],
       },
     ],
+    [
+      'name contains "salt and pepper" and (orders = 0 or not acos < 30)',
+      {
+        all: [
+          { column: 'name', is: 'contains', value: 'salt and pepper' },
+          {
+            any: [
+              { column: 'orders', is: 'equals', value: 0 },
+              { column: 'acos', is: 'below', value: 0.3, not: true },
+            ],
+          },
+        ],
+      },
+    ],
+    ['match type one of exact, phrase', { column: 'match_type', is: 'one_of', value: ['exact', 'phrase'] }],
+    [
+      'not (bid > 1; clicks < 3)',
+      {
+        any: [
+          { column: 'bid', is: 'above', value: 1_000_000, not: true },
+          { column: 'clicks', is: 'below', value: 3, not: true },
+        ],
+      },
+    ],
+    ['last change is empty', { column: 'changed_on', is: 'empty' }],
+    ['last change >= 2026-11-01', { column: 'changed_on', is: 'at_least', value: '2026-11-01' }],
+    ['name matches "^wide( |$)"', { column: 'name', is: 'matches', value: '^wide( |$)' }],
   ] as [string, Condition][])('%s', (text, condition) => {
-    expect(readCondition(text, 'targets')).toEqual(condition);
-    expect(readCondition(typedText(condition, 'targets')!, 'targets')).toEqual(condition);
+    expect(readCondition(text, 'targets')).toEqual({ condition });
+    expect(readCondition(typedText(condition, 'targets')!, 'targets')).toEqual({ condition });
   });
 
-  test.each(['', 'acos', 'stars > 3', 'acos > many', 'clicks contains 3', 'acos > 1.3 x stars'])(
-    '"%s" means nothing',
-    (text) => expect(readCondition(text, 'targets')).toBeNull(),
-  );
+  /** What is said of a text, and the part of it that is meant. */
+  const problemIn = (text: string) => {
+    const read = readCondition(text, 'targets');
+    if ('condition' in read) throw new Error(`“${text}” was read.`);
+    const { message, from, to } = read.problem;
+    return [text.slice(from, to), message];
+  };
+
+  test.each([
+    ['', '', /missing/],
+    ['acos', 'acos', /a sign and a value are missing/],
+    ['stars > 3', 'stars', /no column “stars”/],
+    ['acos > many', 'many', /no number/],
+    ['clicks contains 3', 'clicks', /holds numbers/],
+    ['name > 3', 'name', /holds words/],
+    ['acos > 1.3 x stars', '1.3 x stars', /“stars”/],
+    ['acos > 3 and', '', /missing/],
+    ['acos > 3 or and bid > 1', 'and', /a condition is missing/],
+    ['(acos > 3', '', /not closed/],
+    ['acos > 3)', ')', /closes nothing/],
+    ['name contains "salt', '"', /stands alone/],
+    ['last change > yesterday', 'yesterday', /no day/],
+    ['name is empty 3', '3', /Nothing can stand/],
+  ] as [string, string, RegExp][])('“%s” says what is wrong and where', (text, part, message) => {
+    const [where, said] = problemIn(text);
+    expect(said).toMatch(message);
+    expect(where).toBe(part);
+  });
+
+  test('whatever can be chosen can be typed: any condition reads back from its text as it was', () => {
+    const words = fc.constantFrom(
+      'lids',
+      'salt and pepper',
+      'a "b"',
+      'or',
+      'wide-mouth (2)',
+      'back\\slash',
+      '5,50 €',
+    );
+    const plain: fc.Arbitrary<Plain> = fc
+      .oneof(
+        fc.record({
+          column: fc.constantFrom('clicks', 'orders@d14', 'impressions@before'),
+          is: fc.constantFrom('above', 'below', 'at_least', 'at_most', 'equals'),
+          value: fc.nat({ max: 99_999 }),
+        }),
+        fc.record({
+          column: fc.constantFrom('spend', 'bid', 'gain@diff'),
+          is: fc.constantFrom('above', 'below'),
+          value: fc.nat({ max: 1_000_000 }).map((cents) => cents * 10_000),
+        }),
+        fc.record({
+          column: fc.constant('acos'),
+          is: fc.constant('above'),
+          value: fc.constantFrom(1.3, 2, 0.75),
+          times: fc.constantFrom('target_acos', 'acos@before'),
+        }),
+        fc.record({
+          column: fc.constantFrom('name', 'campaign', 'match_type'),
+          is: fc.constantFrom('contains', 'words', 'starts', 'matches', 'equals'),
+          value: words,
+        }),
+        fc.record({
+          column: fc.constant('name'),
+          is: fc.constant('one_of'),
+          value: fc.array(words, { minLength: 1, maxLength: 3 }),
+        }),
+        fc.record({ column: fc.constantFrom('changed_on', 'bid', 'campaign'), is: fc.constant('empty') }),
+      )
+      .chain((one) => fc.boolean().map((not) => (not ? { ...one, not } : one) as Plain));
+    const { condition } = fc.letrec<{ condition: Condition }>((tie) => {
+      const list = fc.array(tie('condition'), { minLength: 2, maxLength: 3 });
+      return {
+        condition: fc.oneof(
+          { maxDepth: 3 },
+          plain,
+          list.map((all) => ({ all })),
+          list.map((any) => ({ any })),
+        ),
+      };
+    });
+    fc.assert(
+      fc.property(condition, (one) => {
+        const text = typedText(one, 'targets')!;
+        expect(readCondition(text, 'targets'), text).toEqual({ condition: one });
+      }),
+    );
+  });
 
   test('numbers as they are written here and there', () => {
     expect(readNumber('money', '€ 1.234,50')).toBe(1_234_500_000);

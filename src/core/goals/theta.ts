@@ -1,7 +1,7 @@
 import { clamp } from '../metrics/clamp.ts';
 import type { Micros } from '../metrics/money.ts';
 
-/** Theta: how much of a click's revenue a bid may be, one number per goal scope (guide, section 6.3). */
+/** Theta: how much of a click's revenue a bid may be, one number per goal scope (domain, section 6.3). */
 
 /** What a scope did since its last round, summed over its targets. Money in micros. */
 export interface ScopeSums {
@@ -49,7 +49,7 @@ export function paidPerBid(spend: Micros, clicksTimesBid: number): number {
 
 /**
  * Theta starts above target / rho: average clicks cost less than the last one, and the ramp of the first weeks is the
- * largest loss (guide, section 6.3; lab: 1.0, 1.2, 1.3, 1.4 and a start solved from the response, docs/lab.md).
+ * largest loss (domain, section 6.3; lab: 1.0, 1.2, 1.3, 1.4 and a start solved from the response, docs/lab.md).
  */
 export const startFactor = 1.3;
 
@@ -110,7 +110,7 @@ const leastClicks = 50;
 const leastInForce = 0.6;
 
 /**
- * One round of steering (guide, section 6.3): theta x clamp((target / ACOS)^0.8, 0.8, 1.3), ACOS = spend / expected
+ * One round of steering (domain, section 6.3): theta x clamp((target / ACOS)^0.8, 0.8, 1.3), ACOS = spend / expected
  * sales since the last round. It rises only while it is in force, and above 1 only once that was confirmed. It falls by
  * what came at bids that follow it: a cut that nobody sent costs as much at any theta, and would only drag down all
  * others (lab: to a ninth within twelve weeks of half the lines unsent).

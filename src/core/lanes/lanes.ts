@@ -23,7 +23,7 @@ export type FirstBid = 'evidence' | 'source_cpc' | 'fixed';
 /** Where a harvested term is blocked: in its source, in all research ad groups of the product, or nowhere. */
 export type Isolation = 'product' | 'source' | 'none';
 
-/** Where winners of one research ad group go, and when (guide, section 7.1). A source has at most one lane of a kind. */
+/** Where winners of one research ad group go, and when (domain, section 7.1). A source has at most one lane of a kind. */
 export interface Lane {
   source: string;
   destination: string;
@@ -53,7 +53,7 @@ export const catchesSearches = ({ automatic, matchTypes }: LaneAdGroup): boolean
 export const catchesPages = ({ automatic, targetKinds }: LaneAdGroup): boolean =>
   automatic || (targetKinds.has('category') && !targetKinds.has('item'));
 
-/** Automatic, broad, phrase and category targets are research (guide, section 2). */
+/** Automatic, broad, phrase and category targets are research (domain, section 2). */
 export const isResearch = (adGroup: LaneAdGroup): boolean =>
   catchesSearches(adGroup) || catchesPages(adGroup);
 

@@ -23,7 +23,7 @@ export function addSums(a: Sums, b: Sums): Sums {
   };
 }
 
-/** The sums of a group; its ratios are then ratios of these sums (guide, section 3). */
+/** The sums of a group; its ratios are then ratios of these sums (domain, section 3). */
 export const total = (rows: Iterable<Sums>): Sums => {
   let sum: Sums = noSums;
   for (const row of rows) sum = addSums(sum, row);

@@ -1,6 +1,6 @@
 import type { Day } from './days.ts';
 
-/** Share of a day's final orders known when it is 0, 1, 2 ... days old (guide, section 4). From the last on: 1. */
+/** Share of a day's final orders known when it is 0, 1, 2 ... days old (domain, section 4). From the last on: 1. */
 export const defaultMaturity: readonly number[] = [0.45, 0.7, 0.82, 0.89, 0.93, 0.96, 0.98, 1];
 
 /** Days younger than this share of known orders are settling days. */

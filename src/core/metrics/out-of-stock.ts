@@ -8,7 +8,7 @@ export interface ProductDay {
   stock: number | null;
 }
 
-/** A run without an order is no chance below this (guide, section 4). */
+/** A run without an order is no chance below this (domain, section 4). */
 const improbable = 0.001;
 
 /**

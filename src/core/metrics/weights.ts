@@ -1,7 +1,7 @@
 import { addDays, daysBetween, windowDays, type Day, type Window } from './days.ts';
 import { decay, maturity } from './maturity.ts';
 
-/** How much a day counts (guide, sections 5 and 11). */
+/** How much a day counts (domain, sections 5 and 11). */
 
 /** Days that evidence is drawn from: the season before the window's end. With a half-life of 45 days the rest is faint. */
 export const evidenceDays = 90;

@@ -198,7 +198,7 @@ function joinRows(sources: readonly TermInAdGroup[]): TermInAdGroup {
   };
 }
 
-/** The lanes of the account: as saved, or else as its products, names and targets tell (guide, section 7.1). */
+/** The lanes of the account: as saved, or else as its products, names and targets tell (domain, section 7.1). */
 export const lanesOf = (input: Pick<JudgeInput, 'adGroups' | 'targets' | 'lanes'>): readonly Lane[] =>
   input.lanes ?? proposeLanes(laneAdGroups(input).values());
 

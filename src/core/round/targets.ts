@@ -15,7 +15,7 @@ import type { Pool, Pooled } from '../evidence/pooling.ts';
 import { below, type Wants } from './wants.ts';
 import type { Finding, Proposal, TargetsInput } from './types.ts';
 
-/** Below this share of its siblings' median impressions a target is too quiet to know (guide, section 6.5). */
+/** Below this share of its siblings' median impressions a target is too quiet to know (domain, section 6.5). */
 const quietShare = 0.2;
 
 const median = (values: number[]): number => {

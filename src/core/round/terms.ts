@@ -140,7 +140,7 @@ function countedBy(
     : { clicks: laneCounts.itemClicks, orders: laneCounts.itemOrders };
 }
 
-/** What a term must show to be harvested; of research without a lane what a new lane would ask (guide, section 7.1). */
+/** What a term must show to be harvested; of research without a lane what a new lane would ask (domain, section 7.1). */
 function isWinner(row: TermInAdGroup, lane: Lane | null, expectedAcos: number, goalAcos: number): boolean {
   if (lane === null)
     return row.evidence.seenOrders >= (row.adGroup.automatic ? 1 : 2) && expectedAcos <= goalAcos;
@@ -350,7 +350,7 @@ const claimsOf = ({ caught }: TermInAdGroup, days: number): Claim[] =>
       part: Math.min(1, clicks / Math.max(clicks, target.clicks)),
     }));
 
-/** A bid lower by a quarter (guide, section 7.2: 20-30 %), not below floor and minimum; null where that is no cut. */
+/** A bid lower by a quarter (domain, section 7.2: 20-30 %), not below floor and minimum; null where that is no cut. */
 function milderBid({ bid }: TargetRow, guards: Guards): { from: Micros; to: Micros } | null {
   if (bid === null) return null;
   const to = Math.max(toStep(bid * 0.75, guards.step), guards.floor, guards.minimumBid);

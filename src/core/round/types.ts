@@ -179,7 +179,7 @@ export interface Finding {
   working: Working;
   proposal: Proposal;
   effect: Effect;
-  /** Money at stake per week, micros (guide, section 12). */
+  /** Money at stake per week, micros (domain, section 12). */
   worth: Micros;
   /** Of a term: the clicks that it takes from the targets that caught it. A bid takes hold of its own target's. */
   claims: Claim[];

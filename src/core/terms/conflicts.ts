@@ -9,7 +9,7 @@ import { pluralForm, variantForm } from '../text/normalise.ts';
 import type { AccountMatcher } from './matcher.ts';
 import type { TermGround } from './sums.ts';
 
-/** What stands in its own way in the account (guide, section 7.5). */
+/** What stands in its own way in the account (domain, section 7.5). */
 
 export const conflictKinds = {
   blocked_keyword: 'A negative blocks an active keyword',
@@ -30,7 +30,7 @@ export interface Conflict {
   sentence: string;
   /** Micros a week, from the window. */
   cost: Micros;
-  /** What its repair is worth a week, by the measure of all findings (guide, section 12), micros. */
+  /** What its repair is worth a week, by the measure of all findings (domain, section 12), micros. */
   worth: Micros;
   /** The clicks that the repair takes elsewhere. */
   claims: Claim[];

@@ -13,7 +13,7 @@ function note<K>(map: Map<K, number[]>, key: K, place: number): void {
 
 /**
  * Keywords or negatives by the thousand, told by number, looked up by a term: finds what `matches` would find one by
- * one (guide, section 7.4).
+ * one (domain, section 7.4).
  */
 export class MatchIndex {
   /** Exact keywords by their variant form, negative exacts by their plural form, phrases by their words. */

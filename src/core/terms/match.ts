@@ -6,7 +6,7 @@ export type MatchType = 'broad' | 'phrase' | 'exact';
 const inARow = (needle: string[], hay: string[]): boolean =>
   needle.length > 0 && ` ${hay.join(' ')} `.includes(` ${needle.join(' ')} `);
 
-/** Whether a keyword or a negative of this type catches the term (guide, section 7.4). */
+/** Whether a keyword or a negative of this type catches the term (domain, section 7.4). */
 export function matches(type: MatchType | NegativeType, keyword: string, term: string): boolean {
   const needle = wordsOf(keyword);
   const hay = wordsOf(term);
@@ -81,7 +81,7 @@ export class NegativeIndex {
   }
 }
 
-/** What the marketplace lets a keyword be (guide, section 14): data of the connection, not constants. */
+/** What the marketplace lets a keyword be (domain, section 14): data of the connection, not constants. */
 export interface KeywordLimits {
   characters: number;
   words: number;

@@ -43,7 +43,7 @@ export interface WordRow {
   relevant: boolean;
 }
 
-/** From this chance on a sequence is surely over (guide, section 7.2). */
+/** From this chance on a sequence is surely over (domain, section 7.2). */
 const sureFrom = 0.9;
 /**
  * A sequence is bad when it is surely over this many times its goal: what lies nearer is mended by lower bids, and a
@@ -82,7 +82,7 @@ export class WordVerdicts {
       this.chance[at] = over ?? -1;
       if (over === null || this.isFiller(at)) continue;
       const { mu } = this.priorAt(at);
-      // Never by what siblings say alone (guide, section 7.3).
+      // Never by what siblings say alone (domain, section 7.3).
       if (seenClicks[at]! < clicksForAnOrder(mu)) continue;
       const none = seenOrders[at] === 0 && chanceOfNoOrder(mu, seenClicks[at]!) <= chanceOfNone;
       if (none || probabilityOver(belief, farOver * this.goalAt(at))! >= sureFrom) this.bad[at] = 1;
@@ -145,7 +145,7 @@ export class WordVerdicts {
     return this.bad[at] === 1;
   }
 
-  /** Money per week that blocking it is worth (guide, section 12): what sequences are sorted by. */
+  /** Money per week that blocking it is worth (domain, section 12): what sequences are sorted by. */
   worthAt(at: number): Micros {
     const over = this.chance[at]!;
     if (over < 0) return 0;

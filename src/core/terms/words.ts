@@ -1,12 +1,12 @@
 import { PairPlaces } from '../account/places.ts';
 import { wordsOf } from '../text/normalise.ts';
 
-/** Sequences of one to three words over all terms (guide, section 7.3): one bad word spoils a hundred harmless terms. */
+/** Sequences of one to three words over all terms (domain, section 7.3): one bad word spoils a hundred harmless terms. */
 
 /** A sequence longer than this is rarely shared. */
 const longest = 3;
 
-/** What is summed of a term and so of its words. Money in micros; n and y: section 5 of the guide. */
+/** What is summed of a term and so of its words. Money in micros; n and y: domain, section 5. */
 export const wordFigures = [
   'impressions',
   'clicks',

@@ -229,7 +229,7 @@ export class ExploreEngine {
     return loaded && judgedOf(loaded, performance.now() - start);
   }
 
-  /** A round of steering (guide, section 6.3). */
+  /** A round of steering (domain, section 6.3). */
   async steer(accountId: number, figures: string): Promise<void> {
     const account = await this.load({ accountId, figures });
     if (account) await steerThetas(this.sql, accountId, account);

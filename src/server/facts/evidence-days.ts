@@ -12,7 +12,7 @@ export interface OutOfStock {
   day: Day;
 }
 
-/** Days on which nothing that an ad group advertises could be sold (guide, section 4). */
+/** Days on which nothing that an ad group advertises could be sold (domain, section 4). */
 export async function outOfStock(sql: Database, accountId: number, days: Window): Promise<OutOfStock[]> {
   const bySku = new Map<string, Awaited<ReturnType<typeof productDays>>>();
   for (const row of await productDays(sql, accountId, days.from, days.to))

@@ -19,7 +19,7 @@ import { daysToFetch, setStructureVersion } from './queries.ts';
 
 /**
  * Days are restated until they are this old: the marketplace's attribution window. What the targets tell is fetched
- * for longer, so that a slower marketplace is learned (guide, section 4); once it was, everything is.
+ * for longer, so that a slower marketplace is learned (domain, section 4); once it was, everything is.
  */
 const finalAge = 14;
 const learnedAge = oldestRestated;

@@ -25,7 +25,7 @@ import {
   type SentLine,
 } from './queries.ts';
 
-/** Forecasts that score themselves: what sent lines were said to do against what came (guide, section 11). */
+/** Forecasts that score themselves: what sent lines were said to do against what came (domain, section 11). */
 
 /** Lines sent longer ago have their score. */
 const scoredWithin = 90;

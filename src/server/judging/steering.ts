@@ -54,7 +54,7 @@ function reasonOf(
 
 /**
  * One round of steering for every scope whose last one is at least 7 days old, and the start for those that have none
- * (guide, section 6.3). Called after figures came in, never by a look.
+ * (domain, section 6.3). Called after figures came in, never by a look.
  */
 export async function steerThetas(sql: Database, accountId: number, memory?: LoadedAccount): Promise<void> {
   const account = await accountById(sql, accountId);

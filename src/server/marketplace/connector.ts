@@ -13,7 +13,7 @@ export interface MarketplaceAccount {
   today: string;
 }
 
-/** Limits are data of the connection (guide, section 14). Money in currency units, as the marketplace states it. */
+/** Limits are data of the connection (domain, section 14). Money in currency units, as the marketplace states it. */
 export interface MarketplaceLimits {
   minimum_bid: number;
   maximum_bid: number;

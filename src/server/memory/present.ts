@@ -38,7 +38,7 @@ interface Force {
 const inForce = ({ after, until }: Force, day: Day): boolean =>
   (after === null || day > after) && (until === null || day <= until);
 
-/** Days, clicks and spend brought to the present bid (guide, sections 5 and 11). */
+/** Days, clicks and spend brought to the present bid (domain, sections 5 and 11). */
 export async function readPresent(
   account: Days,
   sql: Database,

@@ -108,7 +108,8 @@ export function ConditionEditor({ request, currency, condition, others, onDone }
   const [line, setLine] = useState(() => (condition === null ? '' : (typedText(condition, level) ?? '')));
   const [byLine, setByLine] = useState(true);
   const chosen = conditionOfAll(drafts, level);
-  const whole = byLine && line.trim() !== '' ? readCondition(line, level) : chosen;
+  const read = byLine && line.trim() !== '' ? readCondition(line, level) : null;
+  const whole = read === null ? chosen : 'condition' in read ? read.condition : null;
   const typed = useDeferredValue(whole);
   const matches = useQuery({
     queryKey: ['explore count', { ...request, where: withStack(typed ? [...others, typed] : others) }],
@@ -130,7 +131,8 @@ export function ConditionEditor({ request, currency, condition, others, onDone }
   const fresh = draftOf(null, level);
   const within = (at: number, next: (list: Draft[]) => Draft[]) =>
     turn((old) => old.map((list, i) => (i === at ? next(list) : list)).filter((list) => list.length > 0));
-  const unread = byLine && line.trim() !== '' && whole === null;
+  const problem = read !== null && 'problem' in read ? read.problem : null;
+  const unread = problem !== null;
   return (
     <Box
       component="form"
@@ -145,7 +147,7 @@ export function ConditionEditor({ request, currency, condition, others, onDone }
         autoFocus
         aria-label="Type a condition"
         aria-invalid={unread}
-        placeholder="acos > 75      acos 50..75 and orders >= 3      spend 45d > 12"
+        placeholder='acos > 75      name contains "salt and pepper" and (orders = 0 or spend 45d > 12)'
         value={line}
         onFocus={(event) => event.target.select()}
         onChange={(event) => {
@@ -154,11 +156,22 @@ export function ConditionEditor({ request, currency, condition, others, onDone }
         }}
       />
       <Typography variant="caption" color={unread ? 'error' : 'text.secondary'}>
-        {unread
-          ? 'Not understood yet: a column, a sign, a value.'
-          : drafts.length > 0
-            ? 'Type it, or choose:'
-            : 'It is nested too deep for the fields below: change it as a text, or begin anew.'}
+        {problem ? (
+          <>
+            {problem.message} {line.slice(Math.max(0, problem.from - 24), problem.from)}
+            <Box
+              component="mark"
+              sx={{ bgcolor: 'transparent', color: 'inherit', fontWeight: 700, borderBottom: 2, px: 0.25 }}
+            >
+              {line.slice(problem.from, problem.to) || '▮'}
+            </Box>
+            {line.slice(problem.to, problem.to + 24)}
+          </>
+        ) : drafts.length > 0 ? (
+          'Type it, or choose:'
+        ) : (
+          'It is nested too deep for the fields below: change it as a text, or begin anew.'
+        )}
       </Typography>
       {drafts.map((list, at) => (
         <Box

@@ -1,4 +1,4 @@
-import { levelNames, levels, type Level } from '../../core/account/levels.ts';
+import { levelNames, type Level } from '../../core/account/levels.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
@@ -15,7 +15,7 @@ import { Compared } from './Compared.tsx';
 import { Conditions } from './Conditions.tsx';
 import { waysOf } from './EditPanel.tsx';
 import { Slices } from './Slices.tsx';
-import { toLevel, writeState, type ExploreState } from './state.ts';
+import { ladder, toLevel, writeState, type ExploreState } from './state.ts';
 import type { TableRequest } from './useTable.ts';
 
 interface ExploreHeadProps {
@@ -127,10 +127,13 @@ function Ladder({ state, crossed, rungs }: LadderProps) {
         typography: 'body2',
         display: 'inline',
         px: 0.5,
-        borderRadius: 0.5,
-        color: chosen ? 'background.paper' : 'text.secondary',
-        bgcolor: chosen ? 'text.primary' : 'transparent',
-        '& b': { color: chosen ? 'inherit' : 'text.primary', fontVariantNumeric: 'tabular-nums' },
+        pb: 0.25,
+        borderBottom: 2,
+        borderColor: chosen ? 'primary.main' : 'transparent',
+        color: chosen ? 'text.primary' : 'text.secondary',
+        fontWeight: chosen ? 700 : 400,
+        bgcolor: chosen ? (theme) => theme.palette.roles.wash : 'transparent',
+        '& b': { color: 'text.primary', fontVariantNumeric: 'tabular-nums' },
       }}
     >
       {many != null && <b>{count(many)}</b>} {many === 1 ? name : name.toLowerCase()}
@@ -146,7 +149,7 @@ function Ladder({ state, crossed, rungs }: LadderProps) {
       aria-label="Levels"
       sx={{ display: 'flex', flexWrap: 'wrap', alignItems: 'baseline', rowGap: 0.25, fontSize: 13 }}
     >
-      {levels.map((level, i) => (
+      {ladder.map((level, i) => (
         <Box component="span" key={level} sx={{ whiteSpace: 'nowrap' }}>
           {i > 0 && (
             <Box component="span" aria-hidden sx={{ color: 'text.secondary', opacity: 0.6, px: 0.25 }}>

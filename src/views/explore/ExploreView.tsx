@@ -1,5 +1,5 @@
 import { AddressNote } from '../../ui/shell/AddressNote.tsx';
-import { levelNames, levels } from '../../core/account/levels.ts';
+import { levelNames } from '../../core/account/levels.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import CircularProgress from '@mui/material/CircularProgress';
@@ -32,7 +32,15 @@ import { ExploreHead } from './ExploreHead.tsx';
 import { ExploreTable } from './ExploreTable.tsx';
 import { editableColumns, layOut, pasteColumn } from './layout.ts';
 import { RowPanel } from './RowPanel.tsx';
-import { below, readState, toLevel, writeState, type ExploreState, addressProblems } from './state.ts';
+import {
+  below,
+  readState,
+  toLevel,
+  writeState,
+  type ExploreState,
+  addressProblems,
+  ladder,
+} from './state.ts';
 import { Trend } from './Trend.tsx';
 import { requestOf, rowsBetween, useTable } from './useTable.ts';
 
@@ -98,7 +106,7 @@ function Explore() {
   return (
     <Box sx={{ height: '100%', display: 'flex', flexDirection: 'column' }}>
       <AddressNote problems={addressProblems(globalThis.location.search)} />
-      <Box sx={{ flex: 1, minHeight: 0 }}>
+      <Box sx={{ flex: 1, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
         <TableView key={state.level} state={state} window={window} crossed={view === 'cross'} />
       </Box>
     </Box>
@@ -305,7 +313,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
   });
 
   const turn = (by: number) =>
-    toLevel(state, levels[(levels.indexOf(level) + by + levels.length) % levels.length]!, null);
+    toLevel(state, ladder[(ladder.indexOf(level) + by + ladder.length) % ladder.length]!, null);
   const up = () => {
     const path = answer?.path ?? [];
     if (path.length === 0) return;

@@ -14,6 +14,19 @@ export interface ShownColumn {
   pinned: boolean;
 }
 
+/** The levels as one goes down them: what hangs on a rung stands right after it. */
+export const ladder: readonly Level[] = [
+  'account',
+  'budget_groups',
+  'products',
+  'campaigns',
+  'placements',
+  'ad_groups',
+  'negatives',
+  'targets',
+  'terms',
+];
+
 export interface ExploreState {
   level: Level;
   within: { level: Level; id: string } | null;
