@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { readFile } from 'node:fs/promises';
 import { expect, test, type Page } from '@playwright/test';
-import { startStack, type Stack } from '../support/stack.ts';
+import { startStack, structureOf, type Stack } from '../support/stack.ts';
 import { openSheetOf } from '../support/sheets.ts';
 
 let stack: Stack;
@@ -220,4 +220,59 @@ test('a range of rows that were never in view is marked and copied whole', async
   const clicks = copied.slice(1).reduce((sum, line) => sum + Number(line.split('\t')[1]), 0);
   const shown = await page.locator('[role=row]').nth(1).locator('[role=cell]').nth(2).innerText();
   expect(clicks.toLocaleString('en')).toBe(shown);
+});
+
+test('an end date is picked in its cell, a default bid edited in bulk; both reach the marketplace as lines of their own', async ({
+  page,
+}) => {
+  await open(page, '?level=campaigns&cols=name,status,daily_budget,end_date,spend');
+  const ladder = page.getByRole('group', { name: 'Levels' });
+  await expect(ladder.getByRole('button', { name: /^Campaigns, \d+$/ })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+  await expect(ladder.getByRole('button', { name: /^Targets, [\d,]+$/ })).toBeVisible();
+  const first = rows(page).first();
+  await first.getByRole('cell').nth(4).dblclick();
+  const field = page.getByLabel('End date');
+  await field.fill('2026-12-31');
+  await field.press('Enter');
+  await expect(sheet(page)).toHaveText('1 line on the sheet');
+  await ladder.getByRole('button', { name: /^Ad groups/ }).click();
+  await expect(page).toHaveURL(/level=ad_groups/);
+  await expect(rows(page).first()).toBeVisible();
+  await page.keyboard.press('x');
+  await page.keyboard.press('b');
+  await page.getByLabel('Edit', { exact: true }).selectOption({ label: 'Change default bids by an amount' });
+  await page.getByLabel('By how much').fill('0.05');
+  await expect(page.getByTestId('preview-sentence')).toContainText('1 change');
+  await page.getByRole('button', { name: 'Add 1 line to the sheet' }).click();
+  await expect(sheet(page)).toHaveText('2 lines on the sheet');
+  await page.goto(`${stack.url}/ledger`);
+  const line = page.getByRole('row').filter({ hasText: 'End date' });
+  await expect(line.getByLabel(/^New end date of/)).toHaveValue('2026-12-31');
+  // A day that has passed is refused where it is typed.
+  await line.getByLabel(/^New end date of/).fill('2020-01-01');
+  await line.getByLabel(/^New end date of/).blur();
+  await expect(page.getByText('2020-01-01 has passed')).toBeVisible();
+  await expect(page.getByRole('row').filter({ hasText: 'Default bid' })).toBeVisible();
+  await page.getByRole('button', { name: /^Send 2 lines/ }).click();
+  await expect(page.getByTestId('sent-sentence')).toContainText('2 of 2 lines applied');
+  const structure = await structureOf(stack.quayside);
+  expect(structure.filter((row) => row.end_date === '2026-12-31')).toHaveLength(1);
+});
+
+test('a condition says where it cannot be read, and takes parentheses and quoted words', async ({ page }) => {
+  await open(page, '?level=targets');
+  await page.getByRole('button', { name: 'Add a condition' }).click();
+  const field = page.getByLabel('Type a condition');
+  await field.fill('name contains "lids" and (orders = 0 or stars > 3)');
+  await expect(page.locator('mark')).toHaveText('stars');
+  await expect(page.getByText('There is no column “stars” here.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Apply' })).toBeDisabled();
+  await field.fill('name contains "airlock lids" and (orders = 0 or not acos < 30)');
+  await expect(page.getByRole('button', { name: 'Apply' })).toBeEnabled();
+  await field.press('Enter');
+  await expect(page).toHaveURL(/where=/);
+  await expect(rows(page).first()).toContainText('airlock lids');
 });

@@ -121,6 +121,9 @@ test('fetch, decide with the keyboard, send, let a week pass, see the effect, re
     .filter({ hasText: negatedIn })
     .filter({ hasText: 'Negative exact' });
   await expect(negative.getByRole('cell').nth(5)).toContainText('0.00 0 clicks');
+  // Two settled days of seven: whether it worked is not said yet, of no line and not of the sheet.
+  await expect(negative.getByTestId('outcome')).toHaveText('too early');
+  await expect(page.getByTestId('sheet-outcome')).toContainText('Too early to say');
   await page
     .getByRole('row')
     .filter({ hasText: cut })

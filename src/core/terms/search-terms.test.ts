@@ -138,6 +138,8 @@ describe('conflicts', () => {
     expect(conflict).toMatchObject({
       subject: 'airlock lids',
       cost: 14_000_000,
+      // By the measure of all findings: 0.5 x 360.00 - 52.00 over 4 weeks.
+      worth: 32_000_000,
       repair: 'Archive the negative',
     });
     expect(conflict!.drafts).toMatchObject([{ action: 'archive', entity: 'negative', objectId: 'n2' }]);
@@ -160,6 +162,9 @@ describe('conflicts', () => {
     const [conflict] = of('several_places', twice, told);
     expect(conflict).toMatchObject({ repair: 'Pause it in Lids exact 2', cost: 5_000_000 });
     expect(conflict!.drafts).toMatchObject([{ objectId: '6', field: 'status', newValue: 'paused' }]);
+    // All clicks of the place that is paused, worth what they would earn more in the other.
+    expect(conflict!.claims).toEqual([{ targetId: '6', clicks: 12.5, part: 1 }]);
+    expect(conflict!.worth).toBeGreaterThan(0);
     const other = [...groups, { name: 'Jars exact', sku: 'JAR', targets: ['exact airlock lids'] }];
     expect(of('several_places', other)).toEqual([]);
   });

@@ -215,7 +215,8 @@ export function ConditionEditor({ request, currency, condition, others, onDone }
         <Typography variant="body2" color="text.secondary" role="status" sx={{ flex: 1, textAlign: 'right' }}>
           {matches.isError
             ? matches.error.message
-            : matches.data &&
+            : !unread &&
+              matches.data &&
               `${count(matches.data.count)} match, ${currency} ${money(matches.data.spend)} spent`}
         </Typography>
         <Button type="submit" variant="contained" size="small" disabled={whole === null}>

@@ -1,6 +1,16 @@
+import fc from 'fast-check';
 import type { GuardName } from '../../core/bids/guards.ts';
 import { describe, expect, test } from 'vitest';
-import { filterRows, heldCounts, isWaiting, proposalKind, sortRows, type Filter } from './filter.ts';
+import {
+  filterRows,
+  heldCounts,
+  isWaiting,
+  netWorth,
+  proposalKind,
+  proposalKinds,
+  sortRows,
+  type Filter,
+} from './filter.ts';
 import type { Row } from './types.ts';
 import { placeOf, proposalWords } from './words.ts';
 
@@ -163,6 +173,68 @@ describe('sorting', () => {
     expect(sortRows(rows, 'worth', true)).toEqual(rows);
     sortRows(rows, 'subject', false);
     expect(rows[0]!.key).toBe('half');
+  });
+});
+
+describe('what findings are worth together', () => {
+  const claim = (part: number) => [{ targetId: '1', clicks: part * 10, part }];
+  const negative = (expression: string, worth: number, more: Partial<Row> = {}) =>
+    row(expression, {
+      worth,
+      proposal: { kind: 'negative', adGroupId: 'g', matchType: 'negative_exact', milder: null, expression },
+      ...more,
+    });
+  const phrase = negative('canning', 40, { queue: 'words', claims: claim(0.5) });
+  const term = negative('canning jars', 10, { claims: claim(0.2) });
+  const cut = row('cut', {
+    queue: 'targets',
+    worth: 30,
+    claims: [{ targetId: '1', clicks: 1, part: 1 }],
+    takes: 0.4,
+    proposal: { kind: 'bid', from: 5, to: 3, wanted: 3, held: [], beyond: null },
+  });
+
+  test('a term that a phrase holds, and the part of a bid that it takes, count once', () => {
+    // The phrase whole, of the cut what the phrase leaves, of the term nothing.
+    expect(netWorth([term, cut, phrase])).toEqual({ worth: 55, stop: 55, earn: 0 });
+    expect(netWorth([term]).worth).toBe(10);
+  });
+
+  test('what is settled or only waits counts nothing; what earns is told apart', () => {
+    const raise = row('raise', {
+      queue: 'targets',
+      worth: 7,
+      proposal: { kind: 'bid', from: 3, to: 5, wanted: 5, held: [], beyond: null },
+      takes: 0,
+    });
+    expect(netWorth([{ ...term, covered: 'canning' }, raise, row('waits')])).toEqual({
+      worth: 7,
+      stop: 0,
+      earn: 7,
+    });
+  });
+
+  test('never more than the sum of all, never less than the largest', () => {
+    const part = fc.double({ min: 0.05, max: 1, noNaN: true });
+    const one = fc
+      .tuple(fc.constantFrom('a', 'b', 'a b', 'b c'), part, fc.nat({ max: 1000 }), fc.boolean())
+      .map(([text, size, worth, isPhrase]) =>
+        negative(text, worth, { claims: claim(size), ...(isPhrase ? { queue: 'words' as const } : {}) }),
+      );
+    fc.assert(
+      fc.property(fc.array(one, { minLength: 1, maxLength: 12 }), (list) => {
+        const { worth } = netWorth(list);
+        expect(worth).toBeLessThanOrEqual(list.reduce((sum, { worth: own }) => sum + own, 0) + 1e-6);
+        expect(worth).toBeGreaterThanOrEqual(Math.max(...list.map((own) => own.worth)) - 1e-6);
+      }),
+    );
+  });
+
+  test('all kinds are one list; each kind has the proposals that it can have', () => {
+    expect(keys(filterRows([phrase, term, cut], 'all', none, names))).toHaveLength(3);
+    expect(keys(filterRows([phrase, term, cut], 'words', none, names))).toEqual(['canning']);
+    expect(Object.keys(proposalKinds('all'))).toEqual(['harvest', 'negative', 'wait', 'raise', 'cut', 'repair']);
+    expect(Object.keys(proposalKinds('conflicts'))).toEqual(['repair']);
   });
 });
 
