@@ -48,6 +48,8 @@ const openRound = async (path: string) => {
 };
 
 await openRound('/round');
+// Words and conflicts are found a little later than terms and targets.
+await page.getByRole('button', { name: /^Words [1-9]/ }).waitFor();
 await page.keyboard.press('x');
 await page.keyboard.press('j');
 await page.keyboard.press('x');
@@ -85,6 +87,10 @@ for (const days of [7, 14]) {
 await page.goto(`${url}/ledger?sheet=forecasts`);
 await page.getByRole('table', { name: 'Forecasts by kind' }).waitFor();
 await shoot('ledger');
+await page.goto(`${url}/ledger?sheet=1`);
+await page.getByTestId('sheet-outcome').waitFor();
+await page.getByTestId('outcome').first().waitFor();
+await shoot('sent');
 await page.goto(`${url}/goals`);
 await page.getByRole('table', { name: 'Goals' }).waitFor();
 await shoot('goals');

@@ -196,6 +196,9 @@ test('the ledger says whether it worked: too early at first, then by line and sh
     const phrase = lines.filter((line) => line.match_type === 'negative_phrase');
     expect(phrase.every((line) => line.after!.clicks === 0)).toBe(true);
     expect(phrase.some((line) => line.outcome!.verdict === 'better')).toBe(true);
+    // What is blocked by now is proposed no more.
+    const again = (await get<WiderAnswer>('round/wider')).findings.find((row) => row.key === words.key);
+    expect(again?.worth ?? 0).toBeLessThan(words.worth / 4);
     // The term is part of the phrase: the sheet has less than the sum of its lines.
     const sum = lines.reduce((all, line) => all + line.before!.spend, 0);
     expect(effect.before.spend).toBeLessThan(sum);

@@ -1,6 +1,14 @@
 import { describe, expect, test } from 'vitest';
 import { micros } from '../metrics/money.ts';
-import { acosAfter, conflictKey, revertOf, totalEffect, type LineDraft } from './lines.ts';
+import {
+  acosAfter,
+  addEffects,
+  claimingOfLine,
+  conflictKey,
+  revertOf,
+  totalEffect,
+  type LineDraft,
+} from './lines.ts';
 
 const line = (values: Partial<LineDraft> = {}): LineDraft => ({
   action: 'update',
@@ -106,4 +114,46 @@ test('ACOS after a sheet by hand: 100 + 20 of 400 + 100, half width 24 % x hypot
   expect(
     acosAfter({ spend: 0, sales: 0 }, { spend: 0, sales: 0, spendSpread: 0, salesSpread: 0 }),
   ).toBeNull();
+});
+
+describe('lines that overlap', () => {
+  const effect = { clicks: -10, spend: -8, orders: 0, sales: -2, salesLow: -4, salesHigh: 0, profit: null };
+  const negative = (expression: string, matchType: string, part: number): LineDraft =>
+    line({
+      action: 'create',
+      entity: 'negative',
+      objectId: null,
+      field: 'negative',
+      matchType,
+      expression,
+      effect: { ...effect, claims: [{ targetId: '7', clicks: part * 20, part }] },
+    });
+  const counted = (one: LineDraft) => ({ effect: one.effect, claiming: claimingOfLine(one) });
+
+  test('a phrase after a term that it holds counts only what the term has left', () => {
+    const [term, phrase] = [
+      negative('canning jars', 'negative_exact', 0.25),
+      negative('canning', 'negative_phrase', 0.5),
+    ];
+    expect(totalEffect([counted(term), counted(phrase)]).spend).toBeCloseTo(-12, 9);
+    expect(totalEffect([counted(phrase), counted(term)]).spend).toBe(-8);
+  });
+
+  test('a cut of the target’s bid counts what the negatives have left of it; a paused target leaves nothing', () => {
+    const cut = line({
+      effect: { ...effect, clicks: -5, spend: -4, before: { clicks: 20, spend: 16, orders: 1, sales: 20 } },
+    });
+    const term = negative('canning jars', 'negative_exact', 0.25);
+    expect(totalEffect([counted(term), counted(cut)]).spend).toBeCloseTo(-8 - 4 * 0.75, 9);
+    const paused = line({ field: 'status', newValue: 'paused', effect: null });
+    expect(totalEffect([counted(paused), counted(term)]).spend).toBeCloseTo(0, 9);
+  });
+
+  test('parts that share no target add up: sums plainly, what is not known in squares', () => {
+    const one = totalEffect([counted(line({ effect: { ...effect, profit: 3 } }))]);
+    const both = addEffects([one, one]);
+    expect(both).toMatchObject({ spend: -16, profit: 6 });
+    expect(both.salesSpread).toBeCloseTo(one.salesSpread * Math.SQRT2, 9);
+    expect(addEffects([one, { ...one, profit: null }]).profit).toBeNull();
+  });
 });

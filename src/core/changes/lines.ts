@@ -305,6 +305,27 @@ export function totalEffect(lines: readonly CountedLine[]): TotalEffect {
   };
 }
 
+/** The same of parts that share no target: what is not known of each adds in squares. */
+export function addEffects(parts: readonly TotalEffect[]): TotalEffect {
+  const add = (name: 'clicks' | 'spend' | 'orders' | 'sales') =>
+    parts.reduce((sum, one) => sum + one[name], 0);
+  const spread = (name: 'clicksSpread' | 'spendSpread' | 'ordersSpread' | 'salesSpread') =>
+    Math.hypot(...parts.map((one) => one[name]));
+  const known = parts.every(({ profit }) => profit !== null);
+  return {
+    clicks: add('clicks'),
+    spend: add('spend'),
+    orders: add('orders'),
+    sales: add('sales'),
+    profit: known ? parts.reduce((sum, { profit }) => sum + profit!, 0) : null,
+    clicksSpread: spread('clicksSpread'),
+    spendSpread: spread('spendSpread'),
+    ordersSpread: spread('ordersSpread'),
+    salesSpread: spread('salesSpread'),
+    profitSpread: known ? Math.hypot(...parts.map(({ profitSpread }) => profitSpread!)) : null,
+  };
+}
+
 /**
  * ACOS of a week after a sheet, share, with the ends of its 80 % interval; to first order, spend and sales apart. Null
  * without sales.

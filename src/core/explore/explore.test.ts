@@ -1,10 +1,11 @@
+import { explainOf } from './explains.ts';
 import { fieldAt, type FieldLimits } from '../changes/fields.ts';
 import { levels } from '../account/levels.ts';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { defaultGuards } from '../bids/guards.ts';
 import type { Sums } from '../metrics/figures.ts';
-import { readColumn, windowOfFrame, withComparison } from './columns.ts';
+import { columnsOf, readColumn, windowOfFrame, withComparison } from './columns.ts';
 import {
   columnsRead,
   compile,
@@ -429,4 +430,9 @@ describe('cross-tab', () => {
     expect(namePart('Lids exact', '', 0)).toBe('Lids');
     expect(namePart('Lids exact', '|', 3)).toBe('(none)');
   });
+});
+
+test('every column of every level explains itself', () => {
+  for (const level of levels)
+    for (const { name } of columnsOf(level)) expect(explainOf(name)?.what, name).toBeTruthy();
 });

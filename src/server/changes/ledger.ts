@@ -129,7 +129,10 @@ interface Told {
   outcome: Outcome | null;
 }
 
-/** What each line touched before and after, and whether it worked: until its target was changed again, in whole weeks. */
+/**
+ * What each line touched before and after, and whether it worked: until its target was changed again, that day included
+ * as forecasts do, so that a weekly round has its week.
+ */
 async function outcomesOf(
   accountId: number,
   sentOn: Day,
@@ -140,9 +143,7 @@ async function outcomesOf(
   const again = await changedAgain(db(), accountId, ids);
   const spanOf = (line_id: number) => {
     const day = again.get(line_id);
-    return day === undefined || day > windows.after.to
-      ? windows
-      : sidesOf(sentOn, daysBetween(addDays(sentOn, 1), day));
+    return day === undefined || day > windows.after.to ? windows : sidesOf(sentOn, daysBetween(sentOn, day));
   };
   const sums = async (side: 'before' | 'after') => {
     const spans = ids.map((line_id) => ({ line_id, ...spanOf(line_id)[side] }));

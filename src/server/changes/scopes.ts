@@ -1,5 +1,5 @@
 import { LRUCache } from 'lru-cache';
-import { totalEffect, type CountedLine } from '../../core/changes/lines.ts';
+import { totalEffect, type CountedLine, type TotalEffect } from '../../core/changes/lines.ts';
 import { Goals, type Goal } from '../../core/goals/goals.ts';
 import { scopesOverGoal, type OverGoal } from '../../core/goals/over.ts';
 import { addDays } from '../../core/metrics/days.ts';
@@ -44,10 +44,25 @@ const weekOf = (sums: readonly AdGroupSums[]) => ({
   sales: sums.reduce((sum, { sales }) => sum + sales, 0) / weeks,
 });
 
-/** The goal that rules a place, as a share, and what goals there are of. */
-export async function goalLookup(
-  accountId: number,
-): Promise<(campaignId: string, adGroupId: string | null) => Goal> {
+/** The goal that rules a place. */
+export type GoalLookup = (campaignId: string, adGroupId: string | null) => Goal;
+
+const lookups = new LRUCache<string, Promise<GoalLookup>>({ max: 50 });
+
+/** Goals by place, the same as long as figures and goals stay. */
+export async function goalLookup(accountId: number): Promise<GoalLookup> {
+  const { origin, data_version, goals_version } = await getAccount(db(), accountId);
+  const key = [accountId, origin, data_version, goals_version].join('|');
+  let pending = lookups.get(key);
+  if (!pending) {
+    pending = readGoals(accountId);
+    lookups.set(key, pending);
+    pending.catch(() => lookups.delete(key));
+  }
+  return pending;
+}
+
+async function readGoals(accountId: number): Promise<GoalLookup> {
   const [sums, rows] = await Promise.all([sumsNow(accountId), goalRows(db(), accountId)]);
   const goals = new Goals(rows.map(goalOf));
   const adGroups = new Map((sums ?? []).map((row) => [row.ad_group_id, row]));
@@ -78,29 +93,36 @@ export interface NamedOverGoal extends OverGoal {
   name: string;
 }
 
-/** Scopes that these lines together would put over their goal. */
+/** What lines do together, by the goal that rules their place: a target stands in one scope only. */
+export function effectsByGoal(lines: readonly PlacedEffect[], goalAt: GoalLookup): Map<Goal, TotalEffect> {
+  const scopes = new Map<Goal, PlacedEffect[]>();
+  for (const line of lines) {
+    const goal = goalAt(line.campaign_id, line.ad_group_id);
+    const own = scopes.get(goal);
+    if (own) own.push(line);
+    else scopes.set(goal, [line]);
+  }
+  return new Map([...scopes].map(([goal, own]) => [goal, totalEffect(own)]));
+}
+
+/** Scopes that these effects would put over their goal. */
 export async function overGoals(
   accountId: number,
-  lines: readonly PlacedEffect[],
+  effects: ReadonlyMap<Goal, TotalEffect>,
   campaignName: (id: string) => string,
 ): Promise<NamedOverGoal[]> {
   const sums = await sumsNow(accountId);
-  if (!sums || lines.length === 0) return [];
+  if (!sums || effects.size === 0) return [];
   const goalAt = await goalLookup(accountId);
-  const scopes = new Map<Goal, { inside: AdGroupSums[]; lines: PlacedEffect[] }>();
-  const scopeOf = (goal: Goal) => {
-    const scope = scopes.get(goal) ?? { inside: [], lines: [] };
-    scopes.set(goal, scope);
-    return scope;
-  };
-  for (const row of sums) scopeOf(goalAt(row.campaign_id, row.ad_group_id)).inside.push(row);
-  for (const line of lines) scopeOf(goalAt(line.campaign_id, line.ad_group_id)).lines.push(line);
+  const inside = new Map<Goal, AdGroupSums[]>();
+  for (const row of sums) {
+    const goal = goalAt(row.campaign_id, row.ad_group_id);
+    const rows = inside.get(goal);
+    if (rows) rows.push(row);
+    else inside.set(goal, [row]);
+  }
   const found = scopesOverGoal(
-    [...scopes].map(([goal, { inside, lines: own }]) => ({
-      goal,
-      week: weekOf(inside),
-      change: totalEffect(own),
-    })),
+    [...effects].map(([goal, change]) => ({ goal, week: weekOf(inside.get(goal) ?? []), change })),
   );
   if (found.length === 0) return [];
   const titles = new Map((await productsOf(db(), accountId)).map(({ sku, title }) => [sku, title]));

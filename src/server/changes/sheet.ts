@@ -1,7 +1,20 @@
-import { overGoals, weekNow, type NamedOverGoal } from './scopes.ts';
+import {
+  effectsByGoal,
+  goalLookup,
+  overGoals,
+  weekNow,
+  type GoalLookup,
+  type NamedOverGoal,
+} from './scopes.ts';
 import { LRUCache } from 'lru-cache';
 import type { LineNumbers, LinePage, OpenSheet, PageEntry } from '../../answers/changes.ts';
-import { claimingOfLine, totalEffect, type LineDraft, type TotalEffect } from '../../core/changes/lines.ts';
+import {
+  addEffects,
+  claimingOfLine,
+  totalEffect,
+  type LineDraft,
+  type TotalEffect,
+} from '../../core/changes/lines.ts';
 import type { Claiming } from '../../core/effect/claims.ts';
 import {
   arrange,
@@ -12,7 +25,6 @@ import {
   type PlacedLine,
 } from '../../core/changes/sheet.ts';
 import type { Effect } from '../../core/effect/types.ts';
-import { getAccount } from '../account/account.ts';
 import { apart, db } from '../db/connection.ts';
 import { notFound } from '../errors.ts';
 import { linesOfSheet, openSheetId } from './queries.ts';
@@ -54,8 +66,11 @@ class KnownSheet {
   #rivals = new Map<string, KnownLine[]>();
   #names = new Map<string, string>();
   #arranged: ArrangedSheet | null = null;
-  #effect: TotalEffect | null = null;
-  #over: { key: string; made: Promise<NamedOverGoal[]> } | null = null;
+  #effects: {
+    version: number;
+    goalAt: GoalLookup;
+    made: Promise<{ effect: TotalEffect; overGoal: NamedOverGoal[] }>;
+  } | null = null;
   conflicts = 0;
   overtaken = 0;
 
@@ -68,26 +83,26 @@ class KnownSheet {
     return this.#lines.size;
   }
 
-  get effect(): TotalEffect {
-    return (this.#effect ??= totalEffect(this.#counted()));
+  /** What the lines do together, and scopes that they would put over their goal: kept while lines and goals stay. */
+  async effects(): Promise<{ effect: TotalEffect; overGoal: NamedOverGoal[] }> {
+    const goalAt = await goalLookup(this.accountId);
+    const known = this.#effects;
+    if (known?.version === this.version && known.goalAt === goalAt) return known.made;
+    const made = this.#together(goalAt);
+    this.#effects = { version: this.version, goalAt, made };
+    made.catch(() => (this.#effects = null));
+    return made;
   }
 
-  /** Lines in the order in which they count. */
-  #counted(): KnownLine[] {
-    return [...this.#lines.values()].sort((a, b) => a.line_id - b.line_id);
-  }
-
-  /** Scopes that the lines together would put over their goal; kept while lines, figures and goals stay. */
-  async overGoal(): Promise<NamedOverGoal[]> {
-    const { goals_version } = await getAccount(db(), this.accountId);
-    const key = `${this.version}|${this.#data}|${goals_version}`;
-    if (this.#over?.key !== key) {
-      const names = new Map([...this.#lines.values()].map((line) => [line.campaign_id, line.campaign]));
-      const made = overGoals(this.accountId, this.#counted(), (id) => names.get(id) ?? id);
-      made.catch(() => (this.#over = null));
-      this.#over = { key, made };
-    }
-    return this.#over.made;
+  async #together(goalAt: GoalLookup) {
+    // Lines come in the order in which they were made, but for those that were brought back.
+    const lines = [...this.#lines.values()].sort((a, b) => a.line_id - b.line_id);
+    const byGoal = effectsByGoal(lines, goalAt);
+    const names = (id: string) => lines.find((line) => line.campaign_id === id)?.campaign ?? id;
+    return {
+      effect: byGoal.size === 0 ? totalEffect([]) : addEffects([...byGoal.values()]),
+      overGoal: await overGoals(this.accountId, byGoal, names),
+    };
   }
 
   get arranged(): ArrangedSheet {
@@ -132,7 +147,7 @@ class KnownSheet {
     this.#lines = new Map();
     this.#rivals = new Map();
     this.#arranged = null;
-    this.#effect = null;
+    this.#effects = null;
   }
 
   #take(rows: KnownRow[]): void {
@@ -156,7 +171,6 @@ class KnownSheet {
       }
       this.#rival(this.#lines.get(row.line_id)!, row.state === 'open');
     }
-    if (rows.length > 0) this.#effect = null;
   }
 
   /** Counts a line among the open ones that set the same, or no longer. */
@@ -230,8 +244,8 @@ async function sheetNow(accountId: number, sheetId: number): Promise<KnownSheet>
 export async function openSheet(accountId: number): Promise<OpenSheet> {
   const sheetId = await openSheetId(db(), accountId);
   const [sheet, week] = await Promise.all([sheetNow(accountId, sheetId), weekNow(accountId)]);
-  const { version, size, conflicts, overtaken, effect } = sheet;
-  const overGoal = await sheet.overGoal();
+  const { version, size, conflicts, overtaken } = sheet;
+  const { effect, overGoal } = await sheet.effects();
   return { sheetId, version, lines: size, conflicts, overtaken, effect, week, overGoal };
 }
 

@@ -150,7 +150,7 @@ export interface WiderOrder {
 
 /** Words that are proposed as a negative phrase, product by product. */
 async function wordFindings(
-  ground: TermGround & { open: OpenTable },
+  ground: TermGround & { open: OpenTable; matcher: AccountMatcher },
   relevant: ReadonlySet<string>,
   itemCode: RegExp,
   days: number,
@@ -158,7 +158,9 @@ async function wordFindings(
   const { objects, open } = ground;
   const targetClicks = open.data.frames.get('')!.targets.clicks;
   const found: QueueRow[] = [];
-  for (const [sku, rows] of rowsByProduct(ground)) {
+  const isBlocked = blockedRows(ground);
+  for (const [sku, all] of rowsByProduct(ground)) {
+    const rows = all.filter((row) => !isBlocked(row));
     const terms = sumTermsOf(ground, rows, itemCode);
     const sums = await sumWords(terms.texts, terms.figures, breath);
     const verdicts = new WordVerdicts(sums, days, relevant);
@@ -170,6 +172,22 @@ async function wordFindings(
     for (const row of proposed) found.push(wordQueueRow(row, sku, claims.get(row.words)!));
   }
   return found;
+}
+
+/** Whether a negative keeps a term from the target that caught it by now: that money is saved already. */
+function blockedRows({
+  objects,
+  pairs,
+  matcher,
+}: TermGround & { matcher: AccountMatcher }): (row: number) => boolean {
+  const blocks = new Map<number, number[]>();
+  return (row) => {
+    const term = pairs.term[row]!;
+    let known = blocks.get(term);
+    if (!known) blocks.set(term, (known = matcher.blocking(pairs.texts[term]!)));
+    const { adGroup } = objects.targets[pairs.target[row]!]!;
+    return known.some((block) => matcher.stands(block, adGroup));
+  };
 }
 
 const listSums = (rows: readonly ListSums[]): ListSums =>

@@ -10,6 +10,7 @@ export {
   previewEdit,
   rowOf,
   tableOf,
+  usualOf,
   trendOf,
 } from './tables.ts';
 export { removeSlice, saveSlice, slicesOf } from './slices.ts';

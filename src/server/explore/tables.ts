@@ -1,3 +1,4 @@
+import type { Usual } from '../../core/explore/explains.ts';
 import { savedLanes } from '../account/lanes.queries.ts';
 import { windowOf } from '../account/window.ts';
 import { fieldLimitsOf, limitsOf } from '../account/limits.ts';
@@ -70,6 +71,14 @@ export async function tableOf(accountId: number, request: TableRequest, offset: 
   const answer = await tables().query(await editionOf(accountId), order, offset, limit);
   if (!answer) throw noFigures();
   return answer;
+}
+
+/** What the values of a column usually are among the rows that match; null where too few have one. */
+export async function usualOf(accountId: number, request: TableRequest): Promise<{ usual: Usual | null }> {
+  const order = await orderOf(accountId, request);
+  const [ref] = order.columns;
+  if (ref === undefined) throw new ServiceError(422, 'no_column', 'Name the column.', { field: 'columns' });
+  return { usual: await tables().usual(await editionOf(accountId), order, ref) };
 }
 
 const rowsOfAPiece = 2000;

@@ -1,3 +1,4 @@
+import type { TableRequest } from './useTable.ts';
 import type { Level } from '../../core/account/levels.ts';
 import Box from '@mui/material/Box';
 import { styled, type Theme } from '@mui/material/styles';
@@ -16,6 +17,8 @@ const rowHeight = 32;
 
 export interface ExploreTableProps {
   level: Level;
+  /** What the rows were asked by: heads say what is usual among them. */
+  request: TableRequest;
   columns: TableColumn[];
   /** Order of `row.values`. */
   refs: string[];
@@ -146,6 +149,7 @@ export function ExploreTable(props: ExploreTableProps) {
         allMarked={allMarked}
         marked={marked}
         count={count}
+        request={props.request}
         grid={grid}
         width={width}
         places={places}

@@ -402,6 +402,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
         <Box sx={{ flex: 1, minHeight: 0, display: 'flex' }}>
           <ExploreTable
             level={level}
+            request={request}
             columns={columns}
             refs={request.columns}
             count={rows}

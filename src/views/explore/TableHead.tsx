@@ -1,9 +1,11 @@
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import Checkbox from '@mui/material/Checkbox';
+import Tooltip from '@mui/material/Tooltip';
 import { memo, useRef, type PointerEvent } from 'react';
 import { columnLabel } from '../../core/explore/columns.ts';
 import { cellText, isNumber } from './cells.ts';
+import { Explains } from './Explains.tsx';
 import type { ExploreTableProps } from './ExploreTable.tsx';
 import { stickyStyle } from './layout.ts';
 
@@ -19,9 +21,20 @@ type TableHeadProps = Pick<
   | 'allMarked'
   | 'marked'
   | 'count'
+  | 'request'
 > & { grid: string; width: number; places: number[] };
 
-/** Heads that sort and can be widened, and below them the totals of all rows that match. */
+const explainsStyle = {
+  bgcolor: 'background.paper',
+  color: 'text.primary',
+  border: 1,
+  borderColor: 'divider',
+  boxShadow: 2,
+  p: 1.25,
+  fontWeight: 400,
+} as const;
+
+/** Heads that say what they are, sort and can be widened, and below them the totals of all rows that match. */
 export const TableHead = memo(function TableHead(props: TableHeadProps) {
   const { columns, totals, sort, descending, grid, width, places } = props;
   const line = {
@@ -62,21 +75,28 @@ export const TableHead = memo(function TableHead(props: TableHeadProps) {
               style={stickyStyle(column.left)}
               sx={{ position: 'relative' }}
             >
-              <ButtonBase
-                onClick={() => props.onSort(column.ref)}
-                title={columnLabel(column)}
-                sx={{
-                  font: 'inherit',
-                  fontWeight: column.ref === sort ? 700 : 400,
-                  maxWidth: '100%',
-                  overflow: 'hidden',
-                  textOverflow: 'ellipsis',
-                  display: 'inline-block',
-                }}
+              <Tooltip
+                title={<Explains column={column} request={props.request} />}
+                enterDelay={500}
+                enterNextDelay={150}
+                placement="bottom-start"
+                slotProps={{ tooltip: { sx: explainsStyle } }}
               >
-                {columnLabel(column)}
-                {column.ref === sort ? (descending ? ' ↓' : ' ↑') : ''}
-              </ButtonBase>
+                <ButtonBase
+                  onClick={() => props.onSort(column.ref)}
+                  sx={{
+                    font: 'inherit',
+                    fontWeight: column.ref === sort ? 700 : 400,
+                    maxWidth: '100%',
+                    overflow: 'hidden',
+                    textOverflow: 'ellipsis',
+                    display: 'inline-block',
+                  }}
+                >
+                  {columnLabel(column)}
+                  {column.ref === sort ? (descending ? ' ↓' : ' ↑') : ''}
+                </ButtonBase>
+              </Tooltip>
               <Grip width={column.width} onWidth={(next) => props.onWidth(column.ref, next)} />
             </Box>
           );

@@ -35,6 +35,9 @@ interface QueueProps {
   onAccept: (key: string, adjustment: Adjustment) => void;
 }
 
+/** In a narrow window clicks and orders are left to the why panel, so that proposal and worth stay in sight. */
+const narrow = '@media (max-width: 1150px)';
+const narrowColumns = '28px minmax(96px, 1fr) 54px 50px 96px minmax(138px, 1.15fr) 56px';
 const columns = '30px minmax(170px, 1.25fr) 44px 56px 46px 62px 104px minmax(150px, 1fr) 64px';
 
 const clip = { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } as const;
@@ -51,6 +54,7 @@ const rowStyles = ({ palette: { roles } }: Theme) =>
       height: rowHeight,
       display: 'grid',
       gridTemplateColumns: columns,
+      [narrow]: { gridTemplateColumns: narrowColumns, '& > .lesser': { display: 'none' } },
       columnGap: '8px',
       alignItems: 'center',
       paddingRight: '12px',
@@ -156,6 +160,7 @@ const QueueHead = memo(
     const head = (name: SortName | null, label: string, right = false) => (
       <Box
         role="columnheader"
+        className={name === 'clicks' || name === 'orders' ? 'lesser' : undefined}
         aria-sort={name === sort ? (descending ? 'descending' : 'ascending') : undefined}
         sx={{ textAlign: right ? 'right' : 'left', whiteSpace: 'nowrap' }}
       >
@@ -178,6 +183,7 @@ const QueueHead = memo(
         sx={{
           display: 'grid',
           gridTemplateColumns: columns,
+          [narrow]: { gridTemplateColumns: narrowColumns, '& > .lesser': { display: 'none' } },
           columnGap: 1,
           alignItems: 'center',
           height: 30,
@@ -266,13 +272,13 @@ const QueueRow = memo(
             {placeOf(row, names)}
           </div>
         </div>
-        <div role="cell" className="number">
+        <div role="cell" className="number lesser">
           {sums && count(sums.clicks)}
         </div>
         <div role="cell" className="number">
           {sums && money(sums.spend)}
         </div>
-        <div role="cell" className="number">
+        <div role="cell" className="number lesser">
           {sums && count(sums.orders)}
         </div>
         <div role="cell" className={sums?.sales === 0 && sums.spend > 0 ? 'number over' : 'number'}>

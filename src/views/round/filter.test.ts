@@ -233,7 +233,14 @@ describe('what findings are worth together', () => {
   test('all kinds are one list; each kind has the proposals that it can have', () => {
     expect(keys(filterRows([phrase, term, cut], 'all', none, names))).toHaveLength(3);
     expect(keys(filterRows([phrase, term, cut], 'words', none, names))).toEqual(['canning']);
-    expect(Object.keys(proposalKinds('all'))).toEqual(['harvest', 'negative', 'wait', 'raise', 'cut', 'repair']);
+    expect(Object.keys(proposalKinds('all'))).toEqual([
+      'harvest',
+      'negative',
+      'wait',
+      'raise',
+      'cut',
+      'repair',
+    ]);
     expect(Object.keys(proposalKinds('conflicts'))).toEqual(['repair']);
   });
 });

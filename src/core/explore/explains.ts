@@ -1,0 +1,122 @@
+import type { Level } from '../account/levels.ts';
+
+/** What a figure is, how it is reckoned, and what it cannot tell: said where it stands. */
+export interface Explained {
+  what: string;
+  /** Left out where the name says it. */
+  how?: string;
+  /** What it must not be taken for. */
+  not?: string;
+}
+
+const settled = 'Orders of the last days are still coming in.';
+const ownClicks = 'Few clicks say little: the verdict weighs that, the ratio does not.';
+
+const explained: Record<string, Explained> = {
+  impressions: { what: 'How often it was shown.' },
+  clicks: { what: 'How often it was clicked.' },
+  spend: { what: 'What its clicks cost.' },
+  orders: { what: 'Orders that came of its clicks, on the day of the click.', not: settled },
+  units: { what: 'Units of these orders.', not: settled },
+  sales: { what: 'Sales of these orders.', not: `Without organic sales. ${settled}` },
+  acos: {
+    what: 'Ad cost of sale: what a unit of sales cost in clicks.',
+    how: 'Spend ÷ sales; of a group the ratio of its sums.',
+    not: `Without organic sales. ${ownClicks}`,
+  },
+  roas: { what: 'Sales for a unit of spend.', how: 'Sales ÷ spend.', not: 'Without organic sales.' },
+  ctr: {
+    what: 'How many of those who saw it clicked.',
+    how: 'Clicks ÷ impressions.',
+    not: 'It depends on where it was shown.',
+  },
+  cpc: {
+    what: 'What a click cost.',
+    how: 'Spend ÷ clicks.',
+    not: 'The last click that a bid wins costs about the bid, more than this.',
+  },
+  cvr: { what: 'How many clicks ordered.', how: 'Orders ÷ clicks.', not: ownClicks },
+  rpc: {
+    what: 'Sales that a click brought.',
+    how: 'Sales ÷ clicks.',
+    not: `${ownClicks} Bids are judged by the expected one.`,
+  },
+  aov: { what: 'What an order was worth.', how: 'Sales ÷ orders.' },
+  cpa: { what: 'What an order cost in clicks.', how: 'Spend ÷ orders.' },
+  gain: {
+    what: 'Better (+) or worse (−) than the goal, in money.',
+    how: 'Goal × sales − spend; of a group the sum of its rows, each by its own goal.',
+    not: 'It is no profit: costs of the product are not in it.',
+  },
+  ad_profit: {
+    what: 'What the ads earned after the costs of the product.',
+    how: 'Margin × sales − spend.',
+    not: 'Without organic sales; nothing where costs are unknown.',
+  },
+  total_sales: { what: 'All sales of the product, organic ones included.' },
+  tacos: { what: 'Ad spend as a share of all sales.', how: 'Spend ÷ total sales.' },
+  target_acos: { what: 'The goal that rules it: its campaign’s, else its product’s, else the account’s.' },
+  verdict: {
+    what: 'Where its ACOS likely lies: under or over its goal, or undecided.',
+    how: 'From its own clicks and orders and those of its siblings; under at 80 %, over at 80 %.',
+    not: 'Undecided is no “on goal”: too little is known.',
+  },
+  over: {
+    what: 'How likely its ACOS lies over its goal.',
+    how: 'P(orders per click < CPC ÷ (goal × value per order)).',
+  },
+  clicks_per_order: {
+    what: 'Clicks that an order takes among its siblings.',
+    how: '1 ÷ their orders per click.',
+  },
+  status: { what: 'Enabled, paused or archived.', not: 'It runs only while all above it does.' },
+  bid: {
+    what: 'The most a click may cost, before modifiers.',
+    not: 'Clicks cost less: what the next one would have needed.',
+  },
+  default_bid: { what: 'What its targets bid that have no bid of their own.' },
+  daily_budget: { what: 'What it may spend in a day.', not: 'A campaign may overshoot by a click.' },
+  end_date: {
+    what: 'Its last day; none, and it goes on.',
+    not: 'After it nothing below it runs, whatever its status.',
+  },
+  modifier: { what: 'How much bids are raised in this placement, in per cent.' },
+  changed_on: { what: 'The day on which its bid was changed last.' },
+  last_change: { what: 'How much its bid was changed then.' },
+  bid_history: { what: 'Its bids over time, as steps.' },
+  days_since_change: { what: 'Days since its bid was changed, or since it was first seen.' },
+  first_seen: { what: 'The first day on which it was shown.' },
+  last_seen: { what: 'The last day on which it was shown.' },
+  name: { what: 'What it is called.' },
+  campaign: { what: 'The campaign it stands in.' },
+  campaign_status: { what: 'The status of its campaign.' },
+  campaign_kind: { what: 'Automatic, or of chosen targets.' },
+  strategy: { what: 'How the marketplace may move its bids.' },
+  budget_group: { what: 'The campaigns it shares a budget with.' },
+  ad_group: { what: 'The ad group it stands in.' },
+  ad_group_status: { what: 'The status of its ad group.' },
+  product: { what: 'The product it advertises; none where there are several.' },
+  stock: {
+    what: 'Units in stock when they were fetched last.',
+    not: 'Days without stock are left out of judgement.',
+  },
+  placement: { what: 'Where the ad was shown.' },
+  target: { what: 'What was bid on.' },
+  target_kind: { what: 'Keyword, item, category or automatic mode.' },
+  match_type: { what: 'How near a search must come to the keyword.' },
+  served: { what: 'The keyword or item that serves this term already.' },
+  blocked: { what: 'The negative that keeps this term away.' },
+};
+
+/** What is said of a column; null for what is no column. */
+export const explainOf = (name: string): Explained | null => explained[name] ?? null;
+
+/** What the middle half of the rows of a level is like. */
+export interface Usual {
+  level: Level;
+  /** Rows that have a value at all. */
+  rows: number;
+  low: number;
+  middle: number;
+  high: number;
+}
