@@ -1,6 +1,6 @@
 /** The doors between the rooms (see CONTRIBUTING.md). */
 const core = '^src/core/';
-const small = '^node_modules/(@stdlib|(@types/)?(d3-array|pluralize|re2js))/';
+const small = '^node_modules/(@stdlib|(@types/)?(chevrotain|@chevrotain|d3-array|pluralize|re2js))/';
 
 module.exports = {
   forbidden: [

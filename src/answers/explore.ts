@@ -21,7 +21,7 @@ export interface TableAnswer {
   totals: Value[];
   spend: Micros;
   rows: TableRow[];
-  /** How many rows each level has inside the same object; null where they are not in memory. */
+  /** How many rows each level has inside the same object; null of terms, which are read only where they are shown. */
   rungs: Record<Level, number | null>;
   /** Where the table is: the objects it lies inside, from the top. */
   path: Step[];

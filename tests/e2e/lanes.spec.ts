@@ -393,7 +393,7 @@ test('new terms: their share of spend and orders; those that stopped; a term lea
 });
 
 test('a negative of the round stands where it is wanted, or gives way to a lower bid', async ({ page }) => {
-  await page.goto(`${stack.url}/round?proposal=negative`);
+  await page.goto(`${stack.url}/round?queue=terms&proposal=negative`);
   const rows = page.locator('[role=row][data-key]');
   await expect(rows.first()).toBeVisible();
   await expect(page.getByTestId('likeness')).toContainText(/known/);
@@ -417,7 +417,7 @@ test('a negative of the round stands where it is wanted, or gives way to a lower
 });
 
 test('a harvest goes onto the sheet and off it as one', async ({ page }) => {
-  await page.goto(`${stack.url}/round?proposal=harvest`);
+  await page.goto(`${stack.url}/round?queue=terms&proposal=harvest`);
   await expect(page.locator('[role=row][data-key]').first()).toContainText('Harvest');
   await page.keyboard.press('a');
   await expect(sheet(page)).toHaveText(/^[2-9] lines on the sheet$/);
@@ -441,7 +441,7 @@ test('a harvest goes onto the sheet and off it as one', async ({ page }) => {
 });
 
 test('two hundred terms are decided in one sitting without the mouse', async ({ page }) => {
-  await page.goto(`${stack.url}/round`);
+  await page.goto(`${stack.url}/round?queue=terms`);
   const focused = page.locator('[role=row][aria-selected=true]');
   await expect(focused).toHaveCount(1);
   // What only waits for clicks is skipped among the others, so all that match are counted.

@@ -296,11 +296,14 @@ test('words and conflicts stand among all findings by what they are worth; a phr
   await page.keyboard.press('a');
   await expect(sheet(page)).not.toHaveText('The sheet is empty');
   await kinds.getByRole('button', { name: /^Terms/ }).click();
-  await expect(page.getByText(`covered by “${words}” on the sheet`).first()).toBeVisible();
   await expect(sentence).toContainText('settled by the sheet');
+  // What is settled stands last.
+  await page.getByRole('searchbox', { name: 'Filter by text' }).fill(words);
+  await expect(page.getByText(`covered by “${words}” on the sheet`).first()).toBeVisible();
   await page.keyboard.press('Control+z');
   await expect(sheet(page)).toHaveText('The sheet is empty');
   await expect(sentence).not.toContainText('settled by the sheet');
+  await page.getByRole('searchbox', { name: 'Filter by text' }).fill('');
   await kinds.getByRole('button', { name: /^Conflicts/ }).click();
   await expect(rows(page).first()).toContainText('Repair');
   await page.keyboard.press('a');

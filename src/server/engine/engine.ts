@@ -281,19 +281,19 @@ export class ExploreEngine {
       spend: (totals.spend as number | undefined) ?? 0,
       rows,
       windows: order.windows,
-      rungs: this.rungs(open, order.within),
+      rungs: this.rungs(open, level, order.within),
       path: order.within ? table.pathTo(order.within) : [],
       milliseconds: performance.now() - start,
     };
   }
 
-  /** How many rows every level has inside an object: counted once for each. */
-  private rungs({ table, account, rungs }: OpenTable, within: Within | null): TableAnswer['rungs'] {
-    const key = within ? `${within.level}|${within.id}` : '';
+  /** How many rows every level has inside an object: counted once for each. Terms are read only where they are shown. */
+  private rungs({ table, rungs }: OpenTable, shown: Level, within: Within | null): TableAnswer['rungs'] {
+    const key = `${shown === 'terms'}|${within ? `${within.level}|${within.id}` : ''}`;
     let known = rungs.get(key);
     if (!known) {
       const countOf = (level: Level): number | null => {
-        if (level === 'terms' && !account.pairs) return null;
+        if (level === 'terms' && shown !== 'terms') return null;
         const all = table.count(level);
         if (!within) return all;
         const inside = table.isInside(level, within);
@@ -302,8 +302,7 @@ export class ExploreEngine {
         return sum;
       };
       known = Object.fromEntries(levels.map((level) => [level, countOf(level)])) as TableAnswer['rungs'];
-      // Terms that are read later are counted then.
-      if (known.terms !== null) rungs.set(key, known);
+      rungs.set(key, known);
     }
     return known;
   }

@@ -146,8 +146,8 @@ export function EditPanel({
     queryFn: () => ask<Preview>('/api/explore/preview', body),
     enabled: edit !== null,
     retry: false,
-    placeholderData: (previous) => previous,
   });
+  // Only what this very edit would do: that of the one before says nothing of it.
   const answer = edit === null ? undefined : preview.data;
   const names = levelNames[level];
   const noun = (n: number) => (n === 1 ? names.one : names.many).toLowerCase();
@@ -217,6 +217,11 @@ export function EditPanel({
               {isDay
                 ? 'Pick a day to see what would change.'
                 : 'Type a number to see what would change. A minus lowers.'}
+            </Typography>
+          )}
+          {edit !== null && preview.isPending && (
+            <Typography variant="body2" color="text.secondary" role="status">
+              Working out what would change.
             </Typography>
           )}
           {answer && <PreviewList level={level} answer={answer} edit={edit!} />}
