@@ -299,11 +299,13 @@ test('words and conflicts stand among all findings by what they are worth; a phr
   await expect(sentence).toContainText('settled by the sheet');
   // What is settled stands last.
   await page.getByRole('searchbox', { name: 'Filter by text' }).fill(words);
+  await page.keyboard.press('Enter');
   await expect(page.getByText(`covered by “${words}” on the sheet`).first()).toBeVisible();
   await page.keyboard.press('Control+z');
   await expect(sheet(page)).toHaveText('The sheet is empty');
   await expect(sentence).not.toContainText('settled by the sheet');
   await page.getByRole('searchbox', { name: 'Filter by text' }).fill('');
+  await page.keyboard.press('Enter');
   await kinds.getByRole('button', { name: /^Conflicts/ }).click();
   await expect(rows(page).first()).toContainText('Repair');
   await page.keyboard.press('a');
