@@ -57,3 +57,14 @@ export function KeysDialog({ open, onClose, help }: { open: boolean; onClose: ()
     </Dialog>
   );
 }
+
+/** The keys that work on what a panel is about, at its end: "a accept  s skip". */
+export const KeyHints = ({ keys }: { keys: readonly (readonly [key: string, does: string])[] }) => (
+  <Box sx={{ mt: 1.5, display: 'flex', gap: 1.2, color: 'text.secondary' }}>
+    {keys.map(([key, does]) => (
+      <span key={key}>
+        <Key>{key}</Key> {does}
+      </span>
+    ))}
+  </Box>
+);

@@ -14,7 +14,7 @@ import { listKeys, useList } from '../../ui/hooks/useList.ts';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { ListTable, type ListColumn } from '../../ui/parts/ListTable.tsx';
 import { Panel, Part } from '../../ui/parts/Panel.tsx';
-import { Key, type KeyHelp } from '../../ui/shell/Keys.tsx';
+import { KeyHints, type KeyHelp } from '../../ui/shell/Keys.tsx';
 import { useUndo } from '../../ui/undo.ts';
 import { Waiting, type PartProps } from './parts.tsx';
 
@@ -216,17 +216,13 @@ export function ConflictsView({ window, currency, head }: PartProps) {
                 </Link>
               )}
             </Part>
-            <Box sx={{ mt: 1.5, display: 'flex', gap: 1.2, color: 'text.secondary' }}>
-              <span>
-                <Key>a</Key> accept
-              </span>
-              <span>
-                <Key>s</Key> skip
-              </span>
-              <span>
-                <Key>l</Key> later
-              </span>
-            </Box>
+            <KeyHints
+              keys={[
+                ['a', 'accept'],
+                ['s', 'skip'],
+                ['l', 'later'],
+              ]}
+            />
           </>
         )}
       </Panel>

@@ -12,7 +12,7 @@ import type { WordRow } from '../../core/terms/word-verdicts.ts';
 import { ask } from '../../ui/api.ts';
 import { Choice } from '../../ui/parts/fields.tsx';
 import { Panel, Part } from '../../ui/parts/Panel.tsx';
-import { Key } from '../../ui/shell/Keys.tsx';
+import { KeyHints } from '../../ui/shell/Keys.tsx';
 import { termsWith } from './links.ts';
 
 export type WordScope = 'ad_group' | 'campaign' | 'product';
@@ -98,17 +98,13 @@ export function WordPanel({ row, window, sku, scope, onScope, onNegate, onReleva
         </Button>
         <Link href={termsWith(row.words, sku)}>Its terms</Link>
       </Box>
-      <Box sx={{ mt: 1.5, display: 'flex', gap: 1.2, color: 'text.secondary' }}>
-        <span>
-          <Key>a</Key> add negative
-        </span>
-        <span>
-          <Key>r</Key> relevant
-        </span>
-        <span>
-          <Key>Enter</Key> terms
-        </span>
-      </Box>
+      <KeyHints
+        keys={[
+          ['a', 'add negative'],
+          ['r', 'relevant'],
+          ['Enter', 'terms'],
+        ]}
+      />
     </Panel>
   );
 }

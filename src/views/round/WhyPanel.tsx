@@ -7,7 +7,7 @@ import { get } from '../../ui/api.ts';
 import { AcosCurve } from '../../ui/charts/AcosCurve.tsx';
 import { SeasonChart } from '../../ui/charts/SeasonChart.tsx';
 import { Panel, Part, WindowsTable } from '../../ui/parts/Panel.tsx';
-import { Key } from '../../ui/shell/Keys.tsx';
+import { Key, KeyHints } from '../../ui/shell/Keys.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
 import { TermHints } from '../../ui/parts/TermHints.tsx';
 import { eighty } from '../../core/effect/forecast.ts';
@@ -150,25 +150,17 @@ export function WhyPanel({
               <Expected effect={data.finding.effect} />
             </Part>
           )}
-          <Box sx={{ mt: 1.5, display: 'flex', gap: 1.2, flexWrap: 'wrap', color: 'text.secondary' }}>
-            <span>
-              <Key>a</Key> accept
-            </span>
-            <span>
-              <Key>e</Key> adjust
-            </span>
-            {heldBy(row) !== null && row.queue === 'targets' && (
-              <span>
-                <Key>b</Key> beyond its guard
-              </span>
-            )}
-            <span>
-              <Key>s</Key> skip
-            </span>
-            <span>
-              <Key>l</Key> later
-            </span>
-          </Box>
+          <KeyHints
+            keys={[
+              ['a', 'accept'],
+              ['e', 'adjust'],
+              ...(heldBy(row) !== null && row.queue === 'targets'
+                ? [['b', 'beyond its guard'] as const]
+                : []),
+              ['s', 'skip'],
+              ['l', 'later'],
+            ]}
+          />
         </>
       )}
     </Panel>

@@ -1,4 +1,3 @@
-import Box from '@mui/material/Box';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
@@ -10,7 +9,7 @@ import { at } from '../../ui/address.ts';
 import { ask } from '../../ui/api.ts';
 import { CollateralParts, orders } from '../../ui/parts/CollateralParts.tsx';
 import { Panel, Part } from '../../ui/parts/Panel.tsx';
-import { Key } from '../../ui/shell/Keys.tsx';
+import { KeyHints } from '../../ui/shell/Keys.tsx';
 import type { Row } from './types.ts';
 
 interface WiderPanelProps {
@@ -27,17 +26,13 @@ export function WiderPanel({ row, window }: WiderPanelProps) {
       </Typography>
       {row.queue === 'words' ? <Words row={row} window={window} /> : <Conflict row={row} />}
       <Part title="Worth a week">{row.worth > 0 ? money(row.worth) : 'Nothing that is known.'}</Part>
-      <Box sx={{ mt: 1.5, display: 'flex', gap: 1.2, color: 'text.secondary' }}>
-        <span>
-          <Key>a</Key> accept
-        </span>
-        <span>
-          <Key>s</Key> skip
-        </span>
-        <span>
-          <Key>l</Key> later
-        </span>
-      </Box>
+      <KeyHints
+        keys={[
+          ['a', 'accept'],
+          ['s', 'skip'],
+          ['l', 'later'],
+        ]}
+      />
     </Panel>
   );
 }
