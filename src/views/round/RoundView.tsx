@@ -276,6 +276,7 @@ function Round() {
   const said = [
     ...(totals.stop > 0 ? [`stop ${money(totals.stop)} over goal`] : []),
     ...(totals.earn > 0 ? [`earn ${money(totals.earn)} from what sells`] : []),
+    ...(totals.mend > 0 ? [`mend ${money(totals.mend)} that is in its own way`] : []),
   ];
   const [later, skipped] = [answer.later + (others?.later ?? 0), answer.skipped + (others?.skipped ?? 0)];
   const markedHere = rows.filter((one) => marked.has(one.key));

@@ -196,7 +196,7 @@ describe('what findings are worth together', () => {
 
   test('a term that a phrase holds, and the part of a bid that it takes, count once', () => {
     // The phrase whole, of the cut what the phrase leaves, of the term nothing.
-    expect(netWorth([term, cut, phrase])).toEqual({ worth: 55, stop: 55, earn: 0 });
+    expect(netWorth([term, cut, phrase])).toEqual({ worth: 55, stop: 55, earn: 0, mend: 0 });
     expect(netWorth([term]).worth).toBe(10);
   });
 
@@ -211,6 +211,7 @@ describe('what findings are worth together', () => {
       worth: 7,
       stop: 0,
       earn: 7,
+      mend: 0,
     });
   });
 

@@ -74,8 +74,8 @@ export const isSettled = (row: Row): boolean => isWaiting(row) || isCovered(row)
  * What findings are worth together, no click counted twice: each with what those worth more have left. What is settled
  * counts nothing.
  */
-export function netWorth(rows: readonly Row[]): { worth: number; stop: number; earn: number } {
-  const sums = { worth: 0, stop: 0, earn: 0 };
+export function netWorth(rows: readonly Row[]): { worth: number; stop: number; earn: number; mend: number } {
+  const sums = { worth: 0, stop: 0, earn: 0, mend: 0 };
   const claimed = new Claimed();
   const open = rows.filter((row) => !isSettled(row)).sort((a, b) => b.worth - a.worth);
   for (const row of open) {
@@ -83,7 +83,8 @@ export function netWorth(rows: readonly Row[]): { worth: number; stop: number; e
     sums.worth += worth;
     const kind = proposalKind(row);
     if (kind === 'wait') continue;
-    if (kind === 'negative' || kind === 'cut' || kind === 'repair') sums.stop += worth;
+    if (kind === 'repair') sums.mend += worth;
+    else if (kind === 'negative' || kind === 'cut') sums.stop += worth;
     else sums.earn += worth;
   }
   return sums;
