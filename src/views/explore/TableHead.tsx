@@ -77,6 +77,7 @@ export const TableHead = memo(function TableHead(props: TableHeadProps) {
             >
               <Tooltip
                 title={<Explains column={column} request={props.request} />}
+                describeChild
                 enterDelay={500}
                 enterNextDelay={150}
                 placement="bottom-start"

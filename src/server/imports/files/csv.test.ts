@@ -22,6 +22,14 @@ describe('lines of a CSV', () => {
     ]);
   });
 
+  test('a line that could be a record by itself ends a quoted text where the quote closes', () => {
+    expect(whole('"\n",",,","\n"\n4,5,6', 3)).toEqual({
+      records: [['\n', ',,', '\n'], [], [], ['4', '5', '6']],
+      broken: [],
+      rest: [],
+    });
+  });
+
   test('a stray quote costs its own line and no other', () => {
     const { records, broken } = whole('1,2\n3,"4\n5,6\n7,8"\n"9",10', 2);
     expect(records).toEqual([['1', '2'], [], ['5', '6'], [], ['9', '10']]);

@@ -31,6 +31,12 @@ function recordPattern(delimiter: string): RegExp {
   return known;
 }
 
+/** Whether a line, read within an open quote, closes that quote where a cell may end. */
+function closes(line: string, delimiter: string): boolean {
+  const quote = /^[^"]*(?:""[^"]*)*"(?!")/.exec(line)?.[0].length;
+  return quote !== undefined && (quote === line.length || line[quote] === delimiter);
+}
+
 const quotesIn = (text: string): number => text.split('"').length - 1;
 
 /**
@@ -59,8 +65,15 @@ export function parted(
     for (let count = 2; count <= mostLines; count++) {
       const next = lines[from + count - 1];
       if (next === undefined) return more ? 'open' : null;
-      // A line that is a record by itself is no part of a text: the quote before it is a stray one.
-      if (width !== null && width > 1 && whole.test(next) && plain.parseRows(next)[0]?.length === width)
+      // A line that is a record by itself is no part of a text: the quote before it is a stray one. Where it can be
+      // read both ways, as in `",",,","`, a cell that ends there is likelier than one that begins with a comma.
+      if (
+        width !== null &&
+        width > 1 &&
+        whole.test(next) &&
+        !closes(next, delimiter) &&
+        plain.parseRows(next)[0]?.length === width
+      )
         return null;
       text += `\n${next}`;
       quotes += quotesIn(next);
