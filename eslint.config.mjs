@@ -21,6 +21,20 @@ export default ts.config(
     },
   },
   {
+    files: ['src/views/**', 'src/ui/**'],
+    ignores: ['src/ui/theme*.ts'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: "Property[key.name='fontSize'] > Literal[raw=/^[0-9]/]",
+          message: 'Sizes of text stand in ui/theme.ts.',
+        },
+        { selector: 'Literal[value=/^#[0-9A-Fa-f]{3,8}$/]', message: 'Colours stand in ui/theme.ts.' },
+      ],
+    },
+  },
+  {
     files: ['**/*.mjs'],
     languageOptions: { globals: { process: 'readonly', console: 'readonly', URL: 'readonly' } },
   },

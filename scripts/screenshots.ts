@@ -75,7 +75,7 @@ const accept = (round: Round, keys: string[]) =>
 const first = await judge();
 await accept(first, [...pick(first, 'negative', 5), ...pick(first, 'harvest', 3), ...pick(first, 'bid', 12)]);
 await page.goto(`${url}/ledger`);
-await page.getByRole('table', { name: 'Lines of the open sheet' }).waitFor();
+await page.getByRole('grid', { name: 'Lines of the open sheet' }).waitFor();
 await shoot('sheet');
 // Two rounds, so that forecasts have their score.
 for (const days of [7, 14]) {
@@ -125,10 +125,10 @@ await page.goto(`${url}/lanes?view=words&sort=-worth`);
 await page.getByTestId('collateral').waitFor();
 await shoot('words');
 await page.goto(`${url}/lanes?view=coverage&term=glass+weights`);
-await page.getByRole('table', { name: 'What would catch it' }).waitFor();
+await page.getByRole('grid', { name: 'What would catch it' }).waitFor();
 await shoot('coverage');
 await page.goto(`${url}/lanes?view=conflicts`);
-await page.getByRole('table', { name: 'Conflicts' }).waitFor();
+await page.getByRole('grid', { name: 'Conflicts' }).waitFor();
 await shoot('conflicts');
 await browser.close();
 await application.stop();

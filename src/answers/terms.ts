@@ -13,6 +13,8 @@ export interface WordsAnswer {
   over: number;
   /** Terms counted, and their spend and orders in the window: what shares are of. */
   terms: number;
+  /** Rows of terms left out, since a negative keeps them from what caught them by now. */
+  blocked: number;
   spend: Micros;
   orders: number;
   /** Overspend a week of all that are proposed. */

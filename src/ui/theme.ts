@@ -48,6 +48,9 @@ declare module '@mui/material/styles' {
   }
 }
 
+/** Sizes of text in px: all that there are. */
+export const sizes = { tiny: 11, small: 12, table: 13, sentence: 14, text: 15, title: 22 } as const;
+
 /** Mowing's one theme. Sizes: 13 px tables, 15 px text, few others. */
 export const makeTheme = (mode: 'light' | 'dark', still: boolean) => {
   const role = roles[mode];
@@ -68,11 +71,11 @@ export const makeTheme = (mode: 'light' | 'dark', still: boolean) => {
       fontFamily: '"Public Sans Variable", sans-serif',
       fontSize: 15,
       htmlFontSize: 15,
-      body1: { fontSize: 15, lineHeight: 1.5 },
-      body2: { fontSize: 13, lineHeight: 1.4 },
-      h1: { fontSize: 22, fontWeight: 700, lineHeight: 1.2 },
-      h2: { fontSize: 15, fontWeight: 700, lineHeight: 1.3 },
-      caption: { fontSize: 11.5, lineHeight: 1.3 },
+      body1: { fontSize: sizes.text, lineHeight: 1.5 },
+      body2: { fontSize: sizes.table, lineHeight: 1.4 },
+      h1: { fontSize: sizes.title, fontWeight: 700, lineHeight: 1.2 },
+      h2: { fontSize: sizes.text, fontWeight: 700, lineHeight: 1.3 },
+      caption: { fontSize: sizes.small, lineHeight: 1.3 },
       button: { textTransform: 'none', fontWeight: 600, fontSize: 13 },
     },
     transitions: still

@@ -25,7 +25,7 @@ const accessible = async (page: Page) => {
 
 test('the comparison is chosen, stands in the address, and its columns follow', async ({ page, context }) => {
   await open(page, '?level=account&cols=name,spend,spend@before');
-  const before = () => rows(page).first().locator('[role=cell]').nth(3).innerText();
+  const before = () => rows(page).first().locator('[role=gridcell]').nth(3).innerText();
   const first = await before();
   await page.getByRole('button', { name: /^Compared with/ }).click();
   await page.getByLabel('Comparison to').fill('2026-09-10');
@@ -33,13 +33,13 @@ test('the comparison is chosen, stands in the address, and its columns follow', 
   await page.keyboard.press('Escape');
   // Both ends stand, and what is shown is theirs: for a moment only one of them had changed.
   await expect(page.getByRole('button', { name: 'Compared with 4 Sep to 10 Sep' })).toBeVisible();
-  await expect(page.getByRole('table', { name: 'Rows' })).toHaveAttribute('aria-busy', 'false');
+  await expect(page.getByRole('grid', { name: 'Rows' })).toHaveAttribute('aria-busy', 'false');
   await expect.poll(before).not.toBe(first);
   expect(new URL(page.url()).searchParams.get('cfrom')).toBe('2026-09-04');
   const own = await before();
   const second = await context.newPage();
   await second.goto(page.url());
-  await expect(rows(second).first().locator('[role=cell]').nth(3)).toHaveText(own);
+  await expect(rows(second).first().locator('[role=gridcell]').nth(3)).toHaveText(own);
   await expect(second.getByRole('button', { name: 'Compared with 4 Sep to 10 Sep' })).toBeVisible();
   await second.close();
   await page.getByRole('button', { name: /^Compared with/ }).click();
@@ -49,7 +49,7 @@ test('the comparison is chosen, stands in the address, and its columns follow', 
 
 test('two rows are compared, and marked ones with all others', async ({ page }) => {
   await open(page, '?level=campaigns&cols=name,clicks,spend,acos');
-  const cells = (at: number) => rows(page).nth(at).locator('[role=cell]').allInnerTexts();
+  const cells = (at: number) => rows(page).nth(at).locator('[role=gridcell]').allInnerTexts();
   const [one, two] = [await cells(0), await cells(1)];
   for (const key of ['x', 'j', 'x', 'c']) await page.keyboard.press(key);
   const table = page.getByRole('table', { name: 'Compared' });
@@ -116,9 +116,9 @@ test('goals and states are changed in their cells; a goal is at once, a state go
   page,
 }) => {
   await open(page, '?level=campaigns&cols=name,target_acos,status,spend');
-  const name = await rows(page).first().locator('[role=cell]').nth(1).innerText();
+  const name = await rows(page).first().locator('[role=gridcell]').nth(1).innerText();
   const row = page.getByRole('row', { name: new RegExp(name) }).first();
-  const goal = row.locator('[role=cell]').nth(2);
+  const goal = row.locator('[role=gridcell]').nth(2);
   const before = await goal.innerText();
   await goal.dblclick();
   await page.getByLabel('Goal', { exact: true }).fill('17');
@@ -127,7 +127,7 @@ test('goals and states are changed in their cells; a goal is at once, a state go
   await expect(sheet(page)).toHaveText('The sheet is empty');
   await page.keyboard.press('Control+z');
   await expect(goal).toHaveText(before);
-  await row.locator('[role=cell]').nth(3).dblclick();
+  await row.locator('[role=gridcell]').nth(3).dblclick();
   await page.getByLabel('Status', { exact: true }).selectOption('paused');
   await expect(sheet(page)).toHaveText('1 line on the sheet');
   await page.keyboard.press('Control+z');
@@ -208,7 +208,7 @@ test('a range of rows that were never in view is marked and copied whole', async
   expect(total).toBeGreaterThan(500);
   await page.keyboard.press('x');
   await page
-    .getByRole('table', { name: 'Rows' })
+    .getByRole('grid', { name: 'Rows' })
     .evaluate((table) => table.scrollTo({ top: table.scrollHeight }));
   const last = page.locator(`[role=row][aria-rowindex="${total + 2}"]`);
   await last.locator('input').click({ modifiers: ['Shift'] });
@@ -218,7 +218,7 @@ test('a range of rows that were never in view is marked and copied whole', async
   const copied = (await page.evaluate(() => navigator.clipboard.readText())).split('\n');
   expect(copied).toHaveLength(total + 1);
   const clicks = copied.slice(1).reduce((sum, line) => sum + Number(line.split('\t')[1]), 0);
-  const shown = await page.locator('[role=row]').nth(1).locator('[role=cell]').nth(2).innerText();
+  const shown = await page.locator('[role=row]').nth(1).locator('[role=gridcell]').nth(2).innerText();
   expect(clicks.toLocaleString('en')).toBe(shown);
 });
 
@@ -233,7 +233,7 @@ test('an end date is picked in its cell, a default bid edited in bulk; both reac
   );
   await expect(ladder.getByRole('button', { name: /^Targets, [\d,]+$/ })).toBeVisible();
   const first = rows(page).first();
-  await first.getByRole('cell').nth(4).dblclick();
+  await first.getByRole('gridcell').nth(4).dblclick();
   const field = page.getByLabel('End date');
   await field.fill('2026-12-31');
   await field.press('Enter');

@@ -67,7 +67,7 @@ test('the weekly bid routine: five bands over the whole account, each previewed,
     await hands.type('Type a condition', condition);
     await hands.press('Enter');
     await expect(page.getByRole('button', { name: words })).toBeVisible();
-    await expect(page.getByRole('table', { name: 'Rows' })).toHaveAttribute('aria-busy', 'false');
+    await expect(page.getByRole('grid', { name: 'Rows' })).toHaveAttribute('aria-busy', 'false');
     await hands.press('b');
     await hands.type('By how much', percent);
     const text = page.getByTestId('preview-sentence');
@@ -126,7 +126,7 @@ test('a link shows a colleague the same', async ({ page, browser }) => {
   await expect(sentence(page)).toContainText('search terms');
   await page.getByRole('button', { name: 'Clicks', exact: true }).click();
   await expect(page.getByRole('columnheader', { name: 'Clicks ↓' })).toBeVisible();
-  await expect(page.getByRole('table', { name: 'Rows' })).toHaveAttribute('aria-busy', 'false');
+  await expect(page.getByRole('grid', { name: 'Rows' })).toHaveAttribute('aria-busy', 'false');
   const seen = await rows(page).allInnerTexts();
   const other = await (await browser.newContext()).newPage();
   await other.goto(page.url());

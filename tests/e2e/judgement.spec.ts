@@ -62,16 +62,15 @@ test('steps of a goal: careful ones hold more', async ({ page }) => {
     );
   const before = await heldNow();
   await page.goto(`${stack.url}/goals`);
-  await page.getByRole('combobox', { name: 'Steps of The account' }).click();
-  await page.getByRole('option', { name: /^careful: up to × 1.4/ }).click();
+  await page.getByRole('combobox', { name: 'Steps of The account' }).selectOption('careful');
+  await expect(page.locator('[data-goal="account:"]')).toContainText('× 1.4 up');
   await expect(page.getByText('Everything is judged anew.')).toBeVisible();
-  await expect(page.getByRole('combobox', { name: 'Steps of The account' })).toHaveText('careful');
+  await expect(page.getByRole('combobox', { name: 'Steps of The account' })).toHaveValue('careful');
   await open(page, '/round?queue=targets');
   await expect.poll(heldNow).toBeGreaterThan(before);
   await page.goto(`${stack.url}/goals`);
-  await page.getByRole('combobox', { name: 'Steps of The account' }).click();
-  await page.getByRole('option', { name: /^even/ }).click();
-  await expect(page.getByRole('combobox', { name: 'Steps of The account' })).toHaveText('even');
+  await page.getByRole('combobox', { name: 'Steps of The account' }).selectOption('even');
+  await expect(page.getByRole('combobox', { name: 'Steps of The account' })).toHaveValue('even');
 });
 
 test('a goal moved far up holds theta at 1 until that is confirmed, and again once it is taken back', async ({
@@ -135,7 +134,7 @@ test('three rounds: forecasts get their score, shown by kind, drawn, and with th
 
 test('a negative phrase says what it lets through, and takes both', async ({ page }) => {
   await page.goto(`${stack.url}/lanes?view=words&q=lid`);
-  const row = page.getByRole('table', { name: 'Words' }).locator('[data-key="lid"]');
+  const row = page.getByRole('grid', { name: 'Words' }).locator('[data-key="lid"]');
   await row.click();
   await expect(page.getByTestId('twin').first()).toContainText(/“lids”: [\d,]+ terms/);
   await page.getByTestId('twin').first().getByRole('button', { name: 'Add both' }).click();

@@ -175,7 +175,7 @@ test('words: sorted and filtered, their collateral shown, added as negative phra
   page,
 }) => {
   await page.goto(`${stack.url}/lanes?view=words`);
-  const table = page.getByRole('table', { name: 'Words' });
+  const table = page.getByRole('grid', { name: 'Words' });
   await page.getByRole('button', { name: /^A week/ }).click();
   await expect(table.locator('[data-key]').first()).toHaveAttribute('data-key', 'canning');
   await expect(page.getByTestId('words-why')).toContainText(/clicks this season/);
@@ -187,9 +187,11 @@ test('words: sorted and filtered, their collateral shown, added as negative phra
 
   // What it would block is what Explore finds with these words.
   await page.keyboard.press('j');
-  await expect(table.locator('[data-key=pressure]')).toHaveAttribute('aria-selected', 'true');
-  const terms = await table.locator('[data-key=pressure] [role=cell]').nth(2).innerText();
-  const spend = (await table.locator('[data-key=pressure] [role=cell]').nth(4).innerText()).split('\n')[0]!;
+  await expect(table.locator('[data-key=pressure]')).toHaveAttribute('data-focus', 'true');
+  const terms = await table.locator('[data-key=pressure] [role=gridcell]').nth(2).innerText();
+  const spend = (await table.locator('[data-key=pressure] [role=gridcell]').nth(4).innerText()).split(
+    '\n',
+  )[0]!;
   await page.keyboard.press('a');
   await expect(sheet(page)).toHaveText(/^\d+ lines on the sheet$/);
   const lines = (
@@ -230,7 +232,7 @@ test('negatives: what each keeps away, ten thousand pasted with their problems, 
   context,
 }) => {
   await page.goto(`${stack.url}/lanes?view=negatives`);
-  const table = page.getByRole('table', { name: 'Negatives' });
+  const table = page.getByRole('grid', { name: 'Negatives' });
   await expect(table.locator('[data-key]').filter({ hasText: 'glass weights' })).toContainText(/\d+ terms/);
   await expect(page.getByTestId('negative-sentence')).toContainText('would flow here again');
   await page.keyboard.press('Delete');
@@ -299,7 +301,7 @@ test('negatives: what each keeps away, ten thousand pasted with their problems, 
 
 test('conflicts: repaired through the sheet, put off, brought back', async ({ page }) => {
   await page.goto(`${stack.url}/lanes?view=conflicts`);
-  const table = page.getByRole('table', { name: 'Conflicts' });
+  const table = page.getByRole('grid', { name: 'Conflicts' });
   const first = table.locator('[data-key]').first();
   await expect(first).toContainText('glass weights');
   await expect(first).toContainText('A negative blocks an active keyword');
@@ -335,7 +337,7 @@ test('coverage: any term is tried, with its order and reasons; what cannot be a 
   await page.goto(`${stack.url}/lanes?view=coverage`);
   const field = page.getByLabel('Term to try');
   const sentence = page.getByTestId('coverage-sentence');
-  const rows = page.getByRole('table', { name: 'What would catch it' }).locator('[data-key]');
+  const rows = page.getByRole('grid', { name: 'What would catch it' }).locator('[data-key]');
   const attempt = async (term: string) => {
     await field.fill(term);
     await field.press('Enter');
@@ -378,14 +380,14 @@ test('new terms: their share of spend and orders; those that stopped; a term lea
   await expect(page.getByTestId('new-sentence')).toContainText(
     /[\d,]+ terms appeared for the first time: \d+ % of the terms/,
   );
-  const fresh = page.getByRole('table', { name: 'New terms' }).locator('[data-key]');
+  const fresh = page.getByRole('grid', { name: 'New terms' }).locator('[data-key]');
   const term = (await fresh.first().getAttribute('data-key'))!;
   await page.getByRole('button', { name: /^Clicks/ }).click();
   await expect(page).toHaveURL(/sort=-clicks/);
   await page.getByRole('button', { name: /^Stopped/ }).click();
-  await expect(
-    page.getByRole('table', { name: 'Stopped terms' }).locator(`[data-key="${term}"]`),
-  ).toHaveCount(0);
+  await expect(page.getByRole('grid', { name: 'Stopped terms' }).locator(`[data-key="${term}"]`)).toHaveCount(
+    0,
+  );
   await page.goBack();
   await page.keyboard.press('Enter');
   await expect(page).toHaveURL(/view=coverage/);
@@ -423,7 +425,7 @@ test('a harvest goes onto the sheet and off it as one', async ({ page }) => {
   await expect(sheet(page)).toHaveText(/^[2-9] lines on the sheet$/);
   await page.goto(`${stack.url}/ledger`);
   const whole = page.getByRole('button', { name: 'Remove the harvest' });
-  await expect(page.getByRole('cell', { name: /^Harvest of “.+” to / })).toBeVisible();
+  await expect(page.getByRole('gridcell', { name: /^Harvest of “.+” to / })).toBeVisible();
   await whole.click();
   await expect(sheet(page)).toHaveText('The sheet is empty');
   await page.keyboard.press('Control+z');
@@ -442,7 +444,7 @@ test('a harvest goes onto the sheet and off it as one', async ({ page }) => {
 
 test('two hundred terms are decided in one sitting without the mouse', async ({ page }) => {
   await page.goto(`${stack.url}/round?queue=terms`);
-  const focused = page.locator('[role=row][aria-selected=true]');
+  const focused = page.locator('[role=row][data-focus=true]');
   await expect(focused).toHaveCount(1);
   // What only waits for clicks is skipped among the others, so all that match are counted.
   const matching = page.getByText(/^[\d,]+ match$/);

@@ -10,7 +10,7 @@ test.beforeAll(async () => {
 });
 test.afterAll(() => stack.stop());
 
-const focused = (page: Page) => page.locator('[role=row][aria-selected=true]');
+const focused = (page: Page) => page.locator('[role=row][data-focus=true]');
 
 /** Walks down with j to the first finding whose row fits; its subject. */
 async function walkTo(page: Page, fits: RegExp): Promise<string> {
@@ -18,7 +18,9 @@ async function walkTo(page: Page, fits: RegExp): Promise<string> {
   for (let i = 0; i < 60; i++) {
     const text = (await focused(page).innerText()).replaceAll('\n', ' ');
     if (fits.test(text))
-      return (await focused(page).locator('[role=cell]').nth(1).locator('div').first().innerText()).trim();
+      return (
+        await focused(page).locator('[role=gridcell]').nth(1).locator('div').first().innerText()
+      ).trim();
     const key = await focused(page).getAttribute('data-key');
     await page.keyboard.press('j');
     await expect(focused(page)).not.toHaveAttribute('data-key', key!);
@@ -69,7 +71,7 @@ test('fetch, decide with the keyboard, send, let a week pass, see the effect, re
   await expect(page.locator(`[data-key="${cutKey}"]`)).toHaveCount(0);
 
   await page.getByRole('link', { name: 'Check and send' }).click();
-  await expect(page.getByRole('table', { name: 'Lines of the open sheet' })).toContainText(harvested);
+  await expect(page.getByRole('grid', { name: 'Lines of the open sheet' })).toContainText(harvested);
   const before = await structureOf(stack.quayside);
   await page.getByRole('button', { name: /^Send \d+ lines to Quayside/ }).click();
   await expect(page.getByTestId('sent-sentence')).toContainText('lines applied on 21 Nov 2026');
@@ -120,7 +122,7 @@ test('fetch, decide with the keyboard, send, let a week pass, see the effect, re
     .filter({ hasText: negated })
     .filter({ hasText: negatedIn })
     .filter({ hasText: 'Negative exact' });
-  await expect(negative.getByRole('cell').nth(5)).toContainText('0.00 0 clicks');
+  await expect(negative.getByRole('gridcell').nth(5)).toContainText('0.00 0 clicks');
   // Two settled days of seven: whether it worked is not said yet, of no line and not of the sheet.
   await expect(negative.getByTestId('outcome')).toHaveText('too early');
   await expect(page.getByTestId('sheet-outcome')).toContainText('Too early to say');

@@ -38,8 +38,7 @@ test('moving, marking, ranges, undo', async ({ page }) => {
 test('all that match: filtered, marked and accepted in one go, and taken back', async ({ page }) => {
   await open(page, '/round?queue=targets');
   const all = await amount(page);
-  await page.getByRole('combobox', { name: 'proposal' }).click();
-  await page.getByRole('option', { name: 'Cut bid' }).click();
+  await page.getByRole('combobox', { name: 'proposal' }).selectOption({ label: 'Cut bid' });
   await expect(page).toHaveURL(/proposal=cut/);
   await expect.poll(() => amount(page)).toBeLessThan(all);
   const cuts = await amount(page);
@@ -162,8 +161,7 @@ test('filters, sorting and focus stand in the address: a link shows the same, Ba
   await page.keyboard.press('Enter');
   await page.getByRole('columnheader', { name: 'Clicks' }).getByRole('button').click();
   await page.keyboard.press('j');
-  await page.getByRole('combobox', { name: 'verdict' }).click();
-  await page.getByRole('option', { name: 'over goal' }).click();
+  await page.getByRole('combobox', { name: 'verdict' }).selectOption({ label: 'over goal' });
   await expect(page).toHaveURL(/q=canning.*sort=-clicks|sort=-clicks.*q=canning/);
   const first = await rows(page).first().innerText();
   const other = await page.context().browser()!.newPage();

@@ -12,8 +12,8 @@ test.beforeAll(async () => {
 });
 test.afterAll(() => stack.stop());
 
-const table = (page: Page) => page.getByRole('table', { name: 'Lines of the open sheet' });
-const focused = (page: Page) => table(page).locator('[aria-selected=true]');
+const table = (page: Page) => page.getByRole('grid', { name: 'Lines of the open sheet' });
+const focused = (page: Page) => table(page).locator('[data-focus=true]');
 const bar = (page: Page) => page.getByTestId('sheet-lines');
 
 test('hundreds of lines: only those in sight are there; keys go to the end, find, edit, remove and take back', async ({

@@ -1,4 +1,4 @@
-import { explainOf } from './explains.ts';
+import { explainOf } from '../metrics/explains.ts';
 import { fieldAt, type FieldLimits } from '../changes/fields.ts';
 import { levels } from '../account/levels.ts';
 import fc from 'fast-check';

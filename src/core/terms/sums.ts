@@ -35,18 +35,27 @@ export function rowsByProduct({
   return rows;
 }
 
-/** Sums each term over the ad groups that count: those of one product, say. Item codes are left out: they are no words. */
+/**
+ * Sums each term over the ad groups that count, those of one product, say, and over the rows that are not left out.
+ * Item codes are left out: they are no words.
+ */
 export function sumTerms(
   ground: TermGround,
   counts: (adGroup: number) => boolean,
   itemCode: RegExp,
-): SummedTerms {
+  isOut: (row: number) => boolean = () => false,
+): SummedTerms & { out: number } {
   const { objects, pairs } = ground;
   const adGroupOf = adGroupsOf(objects);
   const inside = Uint8Array.from(adGroupOf, (adGroup) => (counts(adGroup) ? 1 : 0));
   const rows: number[] = [];
-  for (let row = 0; row < pairs.target.length; row++) if (inside[pairs.target[row]!] === 1) rows.push(row);
-  return sumTermsOf(ground, rows, itemCode);
+  let out = 0;
+  for (let row = 0; row < pairs.target.length; row++) {
+    if (inside[pairs.target[row]!] !== 1) continue;
+    if (isOut(row)) out++;
+    else rows.push(row);
+  }
+  return { ...sumTermsOf(ground, rows, itemCode), out };
 }
 
 /** Ad groups by target as plain numbers: a million visits to objects cost more than all the rest. */

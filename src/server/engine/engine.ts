@@ -1,8 +1,7 @@
 import type { DaySum } from '../facts/season.queries.ts';
 import { levels, type Level, type Within } from '../../core/account/levels.ts';
-import { quantileSorted } from 'd3-array';
 import { LRUCache } from 'lru-cache';
-import type { Usual } from '../../core/explore/explains.ts';
+import { usualOf, type Usual } from '../../core/metrics/explains.ts';
 import type { RowBelief, TableAnswer, TableRow } from '../../answers/explore.ts';
 import { runningOn } from '../../core/account/running.ts';
 import { readColumn, windowOfFrame, type Windows } from '../../core/explore/columns.ts';
@@ -355,15 +354,8 @@ export class ExploreEngine {
     const open = await this.open(edition, order, [...refsOf(order), ref]);
     if (!open) return null;
     const read = open.table.reader(order.level, ref);
-    const values: number[] = [];
-    for (const row of this.find(open, order).rows) {
-      const value = read(row);
-      if (typeof value === 'number' && Number.isFinite(value)) values.push(value);
-    }
-    if (values.length < 4) return null;
-    const sorted = Float64Array.from(values).sort();
-    const at = (share: number) => quantileSorted(sorted as ArrayLike<number> as number[], share)!;
-    return { level: order.level, rows: sorted.length, low: at(0.25), middle: at(0.5), high: at(0.75) };
+    const numbers = Array.from(this.find(open, order).rows, (row) => read(row));
+    return usualOf(numbers.filter((value) => typeof value === 'number'));
   }
 
   /** What is believed of one row, and what stands around it; null when it is not there. */

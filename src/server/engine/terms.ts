@@ -6,11 +6,11 @@ import { windowDays } from '../../core/metrics/days.ts';
 import type { Windows } from '../../core/explore/columns.ts';
 import { findConflicts, type Conflict } from '../../core/terms/conflicts.ts';
 import { coverageOf } from '../../core/terms/coverage.ts';
-import { AccountMatcher } from '../../core/terms/matcher.ts';
+import { blockedRows } from '../../core/terms/blocked.ts';
+import type { AccountMatcher } from '../../core/terms/matcher.ts';
 import { negativeImpacts, wouldFlow, type ImpactTerm } from '../../core/terms/negative-impact.ts';
 import { appearances, type Appearances } from '../../core/terms/new-terms.ts';
 import type { ListSums, NegativeRow } from '../../answers/terms.ts';
-import type { Objects } from '../../core/account/store.ts';
 import { rowsByProduct, sumTermsOf, type TermGround } from '../../core/terms/sums.ts';
 import { ProductWords, type Likeness } from '../../core/terms/likeness.ts';
 import type { Edition } from './edition.ts';
@@ -19,18 +19,6 @@ import type { OpenTable } from './engine.ts';
 
 /** Answers that rest on the matcher: what catches or blocks a term, what is in its own way. */
 export class TermsEngine extends WordsEngine {
-  private matcher: { objects: Objects; made: AccountMatcher } | null = null;
-
-  private async matching(edition: Edition, windows: Windows) {
-    const ground = await this.ground(edition, windows);
-    this.rest();
-    if (!ground) return null;
-    // New objects come with every new edition.
-    if (this.matcher?.objects !== ground.objects)
-      this.matcher = { objects: ground.objects, made: new AccountMatcher(ground.objects, ground.runs) };
-    return { ...ground, matcher: this.matcher.made };
-  }
-
   /** What the account would do with a term, and how much its words are like those of each product. */
   async coverage(edition: Edition, windows: Windows, term: string) {
     const ground = await this.matching(edition, windows);
@@ -158,7 +146,7 @@ async function wordFindings(
   const { objects, open } = ground;
   const targetClicks = open.data.frames.get('')!.targets.clicks;
   const found: QueueRow[] = [];
-  const isBlocked = blockedRows(ground);
+  const isBlocked = blockedRows(ground, ground.matcher);
   for (const [sku, all] of rowsByProduct(ground)) {
     const rows = all.filter((row) => !isBlocked(row));
     const terms = sumTermsOf(ground, rows, itemCode);
@@ -172,22 +160,6 @@ async function wordFindings(
     for (const row of proposed) found.push(wordQueueRow(row, sku, claims.get(row.words)!));
   }
   return found;
-}
-
-/** Whether a negative keeps a term from the target that caught it by now: that money is saved already. */
-function blockedRows({
-  objects,
-  pairs,
-  matcher,
-}: TermGround & { matcher: AccountMatcher }): (row: number) => boolean {
-  const blocks = new Map<number, number[]>();
-  return (row) => {
-    const term = pairs.term[row]!;
-    let known = blocks.get(term);
-    if (!known) blocks.set(term, (known = matcher.blocking(pairs.texts[term]!)));
-    const { adGroup } = objects.targets[pairs.target[row]!]!;
-    return known.some((block) => matcher.stands(block, adGroup));
-  };
 }
 
 const listSums = (rows: readonly ListSums[]): ListSums =>

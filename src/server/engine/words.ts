@@ -1,3 +1,6 @@
+import { blockedRows } from '../../core/terms/blocked.ts';
+import { AccountMatcher } from '../../core/terms/matcher.ts';
+import type { Objects } from '../../core/account/store.ts';
 import { phraseClaims } from '../../core/terms/phrase-claims.ts';
 import type { AccountTable } from '../../core/explore/table.ts';
 import { runningOn, type Running } from '../../core/account/running.ts';
@@ -35,6 +38,9 @@ export interface Progress {
   of: number;
 }
 
+/** Terms with their sums, and in how many places a negative keeps them away already. */
+type TermsLeft = SummedTerms & { out: number };
+
 interface Kept<T> {
   key: string;
   made: Promise<T>;
@@ -44,7 +50,7 @@ export const breath = (): Promise<void> => new Promise((done) => setImmediate(do
 
 /** Words of the account's search terms, beside the tables that hold their sums. One per worker. */
 export class WordsEngine {
-  private words: Kept<{ terms: SummedTerms; sums: WordSums }> | null = null;
+  private words: Kept<{ terms: TermsLeft; sums: WordSums }> | null = null;
   private state: Progress | null = null;
 
   constructor(private readonly tables: ExploreEngine) {}
@@ -80,13 +86,29 @@ export class WordsEngine {
     };
   }
 
+  private matcher: { objects: Objects; made: AccountMatcher } | null = null;
+
+  /** The same with what catches and blocks terms; nobody waits for it any more. */
+  protected async matching(edition: Edition, windows: Windows) {
+    const ground = await this.ground(edition, windows);
+    this.rest();
+    return ground && { ...ground, matcher: this.matcherOf(ground.objects, ground.runs) };
+  }
+
+  private matcherOf(objects: Objects, runs: Running): AccountMatcher {
+    // New objects come with every new edition.
+    if (this.matcher?.objects !== objects)
+      this.matcher = { objects, made: new AccountMatcher(objects, runs) };
+    return this.matcher.made;
+  }
+
   private wordsOf(
     edition: Edition,
     windows: Windows,
-    ground: TermGround,
+    ground: TermGround & { runs: Running },
     sku: string | null,
     itemCode: string,
-  ): Promise<{ terms: SummedTerms; sums: WordSums }> {
+  ): Promise<{ terms: TermsLeft; sums: WordSums }> {
     const { from, to } = windows.window;
     const key = [edition.accountId, edition.version, from, to, sku].join('|');
     if (this.words?.key === key) return this.words.made;
@@ -96,6 +118,7 @@ export class WordsEngine {
         ground,
         (adGroup) => sku === null || adGroups[adGroup]!.sku === sku,
         new RegExp(itemCode, 'iu'),
+        blockedRows(ground, this.matcherOf(ground.objects, ground.runs)),
       );
       const of = terms.texts.length;
       const sums = await sumWords(terms.texts, terms.figures, async (done) => {
@@ -175,7 +198,7 @@ const compare: Record<WordSort, (sums: WordSums, verdicts: WordVerdicts) => (at:
 };
 
 function wordAnswer(
-  terms: SummedTerms,
+  terms: TermsLeft,
   sums: WordSums,
   verdicts: WordVerdicts,
   order: WordsOrder,
@@ -214,6 +237,7 @@ function wordAnswer(
     over,
     worth,
     terms: terms.texts.length,
+    blocked: terms.out,
     spend: total(terms.figures.spend),
     orders: total(terms.figures.orders),
     rows: sortWords(found, sums, verdicts, order)

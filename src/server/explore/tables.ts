@@ -1,4 +1,4 @@
-import type { Usual } from '../../core/explore/explains.ts';
+import type { Usual } from '../../core/metrics/explains.ts';
 import { savedLanes } from '../account/lanes.queries.ts';
 import { windowOf } from '../account/window.ts';
 import { fieldLimitsOf, limitsOf } from '../account/limits.ts';

@@ -1,3 +1,4 @@
+import { sizes } from '../theme.ts';
 import { useTheme } from '@mui/material/styles';
 import { area, curveMonotoneX, line, range, scaleLinear, scaleLog } from 'd3';
 import { density, type Gamma } from '../../core/evidence/gamma.ts';
@@ -53,11 +54,18 @@ export function AcosCurve({ gamma, value, cpc, target, width = 288 }: AcosCurveP
       <path d={outline(points) ?? ''} fill="none" stroke={roles.ink} strokeWidth={1.3} />
       <line x1={4} x2={width - 4} y1={floor} y2={floor} stroke={roles.line} />
       <line x1={x(target)} x2={x(target)} y1={4} y2={floor} stroke={roles.ink} />
-      <text x={x(target) + 4} y={12} fontSize={11} fill={roles.ink}>
+      <text x={x(target) + 4} y={12} fontSize={sizes.tiny} fill={roles.ink}>
         goal {percent(target)}
       </text>
       {ticks.map((tick) => (
-        <text key={tick} x={x(tick)} y={height - 6} fontSize={10.5} textAnchor="middle" fill={roles.soft}>
+        <text
+          key={tick}
+          x={x(tick)}
+          y={height - 6}
+          fontSize={sizes.tiny}
+          textAnchor="middle"
+          fill={roles.soft}
+        >
           {percent(tick)}
         </text>
       ))}

@@ -1,3 +1,4 @@
+import { sizes } from '../theme.ts';
 import { useTheme } from '@mui/material/styles';
 import {
   extent,
@@ -64,7 +65,7 @@ export function Calibration({
       aria-label={`${points.length} forecasts of sales a week, said against seen; ${points.filter(({ inside }) => inside).length} within their 80 % interval`}
     >
       {ticks.map((tick) => (
-        <g key={tick} fontSize={10.5} fill={roles.soft} stroke="none">
+        <g key={tick} fontSize={sizes.tiny} fill={roles.soft} stroke="none">
           <line x1={x(tick)} x2={x(tick)} y1={8} y2={height - bottom} stroke={roles.line} />
           <line x1={left} x2={width - 8} y1={y(tick)} y2={y(tick)} stroke={roles.line} />
           {Math.abs(tick) !== micros(1) && (
@@ -102,12 +103,12 @@ export function Calibration({
           </g>
         );
       })}
-      <text x={(left + width) / 2} y={height - 4} fontSize={11} textAnchor="middle" fill={roles.ink}>
+      <text x={(left + width) / 2} y={height - 4} fontSize={sizes.tiny} textAnchor="middle" fill={roles.ink}>
         said: sales a week
       </text>
       <text
         transform={`translate(11,${(height - bottom) / 2}) rotate(-90)`}
-        fontSize={11}
+        fontSize={sizes.tiny}
         textAnchor="middle"
         fill={roles.ink}
       >

@@ -1,3 +1,4 @@
+import { sizes } from '../theme.ts';
 import { useTheme } from '@mui/material/styles';
 import { max, scaleBand, scaleLinear, curveStepAfter, line } from 'd3';
 import { addDays, daysBetween } from '../../core/metrics/days.ts';
@@ -65,7 +66,7 @@ export function SeasonChart({ days, bids, sent, today, settledTo, width = 288 }:
         <text
           x={width}
           y={Math.max(9, bidY(last.bid) - 4)}
-          fontSize={10.5}
+          fontSize={sizes.tiny}
           textAnchor="end"
           fill={roles.accent}
         >
@@ -84,13 +85,13 @@ export function SeasonChart({ days, bids, sent, today, settledTo, width = 288 }:
           />
         ))}
       <line x1={0} x2={width} y1={floor} y2={floor} stroke={roles.line} />
-      <text x={0} y={height - 4} fontSize={10.5} fill={roles.soft}>
+      <text x={0} y={height - 4} fontSize={sizes.tiny} fill={roles.soft}>
         {shortDay(first)}
       </text>
-      <text x={width / 2} y={height - 4} fontSize={10.5} textAnchor="middle" fill={roles.soft}>
+      <text x={width / 2} y={height - 4} fontSize={sizes.tiny} textAnchor="middle" fill={roles.soft}>
         bars spend, dots orders{steps.length > 0 ? ', line bid' : ''}
       </text>
-      <text x={width} y={height - 4} fontSize={10.5} textAnchor="end" fill={roles.soft}>
+      <text x={width} y={height - 4} fontSize={sizes.tiny} textAnchor="end" fill={roles.soft}>
         {shortDay(today)}
       </text>
     </svg>

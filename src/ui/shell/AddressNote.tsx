@@ -1,3 +1,4 @@
+import { sizes } from '../theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { setUrl } from '../hooks/useUrlState.ts';
@@ -22,7 +23,7 @@ export function AddressNote({ problems }: { problems: readonly AddressProblem[] 
         gap: 1.5,
         px: 2.25,
         py: 0.5,
-        fontSize: 13,
+        fontSize: sizes.table,
         color: 'error.main',
         borderBottom: 1,
         borderColor: 'divider',

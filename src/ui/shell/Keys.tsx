@@ -1,3 +1,4 @@
+import { sizes } from '../theme.ts';
 import Box from '@mui/material/Box';
 import Dialog from '@mui/material/Dialog';
 import DialogContent from '@mui/material/DialogContent';
@@ -12,7 +13,7 @@ const cap = {
   border: 1,
   borderColor: (theme: Theme) => theme.palette.text.secondary,
   borderRadius: 1,
-  fontSize: 12,
+  fontSize: sizes.small,
   fontFamily: 'inherit',
   lineHeight: '18px',
 } as const;

@@ -1,3 +1,4 @@
+import { sizes } from '../theme.ts';
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
@@ -207,7 +208,7 @@ export function SeasonStrip() {
           {days
             .filter((_, i) => i % 18 === 4)
             .map((d) => (
-              <text key={d.day} x={at(d.day)} y={height - 3} fontSize={10.5} fill={roles.soft}>
+              <text key={d.day} x={at(d.day)} y={height - 3} fontSize={sizes.tiny} fill={roles.soft}>
                 {shortDay(d.day)}
               </text>
             ))}

@@ -18,7 +18,7 @@ import { useMemo, useState, type ReactNode } from 'react';
 import { ErrorBoundary } from 'react-error-boundary';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { at } from '../address.ts';
-import { makeTheme } from '../theme.ts';
+import { makeTheme, sizes } from '../theme.ts';
 import { AccountSwitch } from './AccountSwitch.tsx';
 import { AddressNote } from './AddressNote.tsx';
 import { useSeason, useWindow, useWindowProblem } from './data.ts';
@@ -101,7 +101,7 @@ function Frame({ help, children }: FrameProps) {
         aria-label="Places"
         sx={{ gridArea: 'rail', borderRight: 1, borderColor: 'divider', pt: 2.5, textAlign: 'center' }}
       >
-        <Typography sx={{ fontWeight: 800, fontSize: 14.5, color: 'primary.main', mb: 2.5 }}>
+        <Typography sx={{ fontWeight: 800, fontSize: sizes.sentence, color: 'primary.main', mb: 2.5 }}>
           mowing
         </Typography>
         {places.map(({ path, name, Icon }) => {
@@ -125,7 +125,7 @@ function Frame({ help, children }: FrameProps) {
                 typography: 'body2',
               }}
             >
-              <Icon sx={{ fontSize: 19, display: 'block', mx: 'auto', mb: 0.3 }} />
+              <Icon sx={{ fontSize: sizes.title, display: 'block', mx: 'auto', mb: 0.3 }} />
               <Box component="span" sx={{ fontWeight: current ? 700 : 400 }}>
                 {name}
               </Box>

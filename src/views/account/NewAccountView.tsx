@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
@@ -97,9 +98,11 @@ function NewAccount() {
       }}
     >
       <Box sx={{ gridColumn: 2, pt: '9vh', pb: 6 }}>
-        <Typography sx={{ fontWeight: 800, fontSize: 14.5, color: 'primary.main', mb: 3 }}>mowing</Typography>
+        <Typography sx={{ fontWeight: 800, fontSize: sizes.sentence, color: 'primary.main', mb: 3 }}>
+          mowing
+        </Typography>
         <Typography variant="h1">{first ? 'Your first account' : 'A new account'}</Typography>
-        <Typography sx={{ mt: 0.75, mb: 3, fontSize: 14 }}>
+        <Typography sx={{ mt: 0.75, mb: 3, fontSize: sizes.sentence }}>
           An account holds one seller’s campaigns in one marketplace, with goals, changes and figures of its
           own.
         </Typography>

@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
@@ -99,7 +100,7 @@ function Data() {
     <Box sx={{ height: '100%', overflowY: 'auto' }}>
       <Box sx={{ px: 2.25, pt: 1.5, pb: 1.5 }}>
         <Typography variant="h1">Data</Typography>
-        <Typography sx={{ mt: 0.75, fontSize: 14 }} data-testid="data-sentence">
+        <Typography sx={{ mt: 0.75, fontSize: sizes.sentence }} data-testid="data-sentence">
           {last ? (
             <>
               Figures reach from <b>{longDay(last.first_day)}</b> to <b>{longDay(last.last_day)}</b>
@@ -328,7 +329,7 @@ function Imports({ answer }: { answer: ImportsAnswer | undefined }) {
         component="table"
         sx={{
           borderCollapse: 'collapse',
-          fontSize: 13,
+          fontSize: sizes.table,
           width: '100%',
           '& td, & th': {
             textAlign: 'right',
@@ -339,7 +340,7 @@ function Imports({ answer }: { answer: ImportsAnswer | undefined }) {
             fontWeight: 400,
             whiteSpace: 'nowrap',
           },
-          '& th': { color: 'text.secondary', fontSize: 12 },
+          '& th': { color: 'text.secondary', fontSize: sizes.small },
           '& td:nth-of-type(-n+4), & th:nth-of-type(-n+4)': { textAlign: 'left' },
         }}
       >

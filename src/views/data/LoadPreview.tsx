@@ -1,3 +1,5 @@
+import { Choice } from '../../ui/parts/fields.tsx';
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -21,8 +23,6 @@ const orderNames: Record<string, string> = {
   mdy: 'month first (12/31/2026)',
   ymd: 'year first',
 };
-const control = { font: 'inherit', fontSize: 13, padding: '2px 4px', maxWidth: 190 } as const;
-
 /** How a file would be read: kind, every column with sample values, and what has to be asked. */
 export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPreviewProps) {
   const kind = preview.kind ?? '';
@@ -71,10 +71,9 @@ export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPr
         {preview.sheets.length > 1 && (
           <label>
             Sheet{' '}
-            <select
+            <Choice
               aria-label="Sheet"
               value={preview.sheet ?? ''}
-              style={control}
               onChange={(event) => onLook({ sheet: event.target.value })}
             >
               {preview.sheets.map((one) => (
@@ -83,15 +82,14 @@ export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPr
                   {one.kind ? ` (${one.kind})` : ''}
                 </option>
               ))}
-            </select>
+            </Choice>
           </label>
         )}
         <label>
           It holds{' '}
-          <select
+          <Choice
             aria-label="Kind of file"
             value={kind}
-            style={control}
             onChange={(event) =>
               onLook({
                 kind: event.target.value,
@@ -103,15 +101,14 @@ export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPr
             {Object.keys(kinds).map((name) => (
               <option key={name}>{name}</option>
             ))}
-          </select>
+          </Choice>
         </label>
         {preview.dateOrders.length > 1 && (
           <label>
             Dates are{' '}
-            <select
+            <Choice
               aria-label="Order of dates"
               value={dateOrder}
-              style={control}
               onChange={(event) => setDateOrder(event.target.value)}
             >
               <option value="">please say</option>
@@ -120,22 +117,21 @@ export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPr
                   {orderNames[order]}
                 </option>
               ))}
-            </select>
+            </Choice>
           </label>
         )}
         {preview.decimalMarks.length > 1 && (
           <label>
             Numbers have a decimal{' '}
-            <select
+            <Choice
               aria-label="Decimal mark"
               value={decimalMark}
-              style={control}
               onChange={(event) => setDecimalMark(event.target.value)}
             >
               <option value="">please say</option>
               <option value=".">point (1,234.50)</option>
               <option value=",">comma (1.234,50)</option>
-            </select>
+            </Choice>
           </label>
         )}
       </Box>
@@ -144,7 +140,7 @@ export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPr
           component="table"
           sx={{
             borderCollapse: 'collapse',
-            fontSize: 12.5,
+            fontSize: sizes.small,
             '& td, & th': {
               textAlign: 'left',
               py: 0.4,
@@ -170,10 +166,9 @@ export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPr
             <tr>
               {preview.headers.map((header, i) => (
                 <th key={i}>
-                  <select
+                  <Choice
                     aria-label={`Column for ${header}`}
                     value={columnAt(i)}
-                    style={control}
                     onChange={(event) => map(i, event.target.value)}
                   >
                     <option value="">leave out</option>
@@ -183,7 +178,7 @@ export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPr
                         {required ? ' *' : ''}
                       </option>
                     ))}
-                  </select>
+                  </Choice>
                 </th>
               ))}
             </tr>

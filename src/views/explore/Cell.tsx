@@ -1,3 +1,4 @@
+import { Choice } from '../../ui/parts/fields.tsx';
 import type { Level } from '../../core/account/levels.ts';
 import { fieldAt } from '../../core/changes/fields.ts';
 import { useState, type KeyboardEvent } from 'react';
@@ -7,7 +8,7 @@ import type { Value } from '../../core/explore/conditions.ts';
 import { fieldText, readNumber } from '../../core/explore/typed.ts';
 import { Whisker } from '../../ui/parts/Whisker.tsx';
 import { cellText, isNumber } from './cells.ts';
-import { editableColumns, stickyStyle, type TableColumn } from './layout.ts';
+import { editableColumns, type TableColumn } from './layout.ts';
 import { below } from './state.ts';
 import { StepLine } from './StepLine.tsx';
 
@@ -32,12 +33,12 @@ interface CellProps {
 export function Cell({ level, column, value, row, isEditing, onOpen, onEdit, onValue }: CellProps) {
   const { name, kind } = column.column;
   const stays = column.left === null ? '' : ' stays';
-  const style = stickyStyle(column.left);
-  if (row === null) return <div role="cell" className={`none${stays}`} style={style} />;
+  const { style } = column;
+  if (row === null) return <div role="gridcell" className={`none${stays}`} style={style} />;
   const text = cellText(column, value);
   if (name === 'name') {
     return (
-      <div role="cell" className={stays} style={style} title={text}>
+      <div role="gridcell" className={stays} style={style} title={text}>
         {below(level, row.key) ? (
           <button type="button" className="open" tabIndex={-1} onClick={() => onOpen(row.key)}>
             {text}
@@ -51,7 +52,7 @@ export function Cell({ level, column, value, row, isEditing, onOpen, onEdit, onV
   if (name === 'verdict') {
     const verdict = (value ?? 'undecided') as 'under' | 'over' | 'undecided';
     return (
-      <div role="cell" className={`judged ${verdict}${stays}`} style={style} title={text}>
+      <div role="gridcell" className={`judged ${verdict}${stays}`} style={style} title={text}>
         <Whisker
           interval={row.interval ?? null}
           target={row.targetAcos ?? 0.3}
@@ -64,7 +65,12 @@ export function Cell({ level, column, value, row, isEditing, onOpen, onEdit, onV
   }
   if (name === 'bid_history') {
     return (
-      <div role="cell" className={stays} style={style} title={typeof value === 'string' ? value : undefined}>
+      <div
+        role="gridcell"
+        className={stays}
+        style={style}
+        title={typeof value === 'string' ? value : undefined}
+      >
         {typeof value === 'string' && <StepLine steps={value} />}
       </div>
     );
@@ -74,7 +80,7 @@ export function Cell({ level, column, value, row, isEditing, onOpen, onEdit, onV
     const field = fieldAt(level, name);
     const cell = { key: row.key, name };
     return (
-      <div role="cell" className="number" style={{ ...style, overflow: 'visible' }}>
+      <div role="gridcell" className="number" style={{ ...style, overflow: 'visible' }}>
         {field?.kind === 'status' ? (
           <StatusInput
             value={String(value)}
@@ -111,7 +117,7 @@ export function Cell({ level, column, value, row, isEditing, onOpen, onEdit, onV
           : '';
   return (
     <div
-      role="cell"
+      role="gridcell"
       className={`${isNumber(kind) ? 'number' : ''}${tone}${stays}`}
       style={style}
       title={kind === 'text' ? text : undefined}
@@ -132,7 +138,7 @@ interface StatusInputProps {
 /** A status chosen where it stands. */
 function StatusInput({ value, choices, onValue, onCancel }: StatusInputProps) {
   return (
-    <select
+    <Choice
       autoFocus
       aria-label="Status"
       value={value}
@@ -147,7 +153,7 @@ function StatusInput({ value, choices, onValue, onCancel }: StatusInputProps) {
       {[value, ...choices.filter((choice) => choice !== value)].map((choice) => (
         <option key={choice}>{choice}</option>
       ))}
-    </select>
+    </Choice>
   );
 }
 

@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import type { Level } from '../../core/account/levels.ts';
 import {
   DndContext,
@@ -73,13 +74,22 @@ export function ColumnsDialog({ level, columns, onChange, onClose }: ColumnsDial
         <Box sx={{ overflow: 'auto' }}>
           <Box
             component="table"
-            sx={{ borderCollapse: 'collapse', fontSize: 13, '& td, & th': { p: '2px 6px', fontWeight: 400 } }}
+            sx={{
+              borderCollapse: 'collapse',
+              fontSize: sizes.table,
+              '& td, & th': { p: '2px 6px', fontWeight: 400 },
+            }}
           >
             <thead>
               <tr>
                 <th />
                 {frames.map(([frame, label]) => (
-                  <Box component="th" key={frame} scope="col" sx={{ color: 'text.secondary', fontSize: 12 }}>
+                  <Box
+                    component="th"
+                    key={frame}
+                    scope="col"
+                    sx={{ color: 'text.secondary', fontSize: sizes.small }}
+                  >
                     {label}
                   </Box>
                 ))}
@@ -159,7 +169,7 @@ function Chosen({ level, column, onPin }: { level: Level; column: ShownColumn; o
     <Box
       ref={setNodeRef}
       style={{ transform: transform ? `translateY(${transform.y}px)` : undefined, transition }}
-      sx={{ display: 'flex', alignItems: 'center', gap: 0.75, fontSize: 13, height: 30 }}
+      sx={{ display: 'flex', alignItems: 'center', gap: 0.75, fontSize: sizes.table, height: 30 }}
     >
       <Box
         component="span"

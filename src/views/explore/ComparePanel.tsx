@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
@@ -99,7 +100,7 @@ export function ComparePanel({ request, sides, onClose }: ComparePanelProps) {
               aria-label="Compared"
               sx={{
                 width: '100%',
-                fontSize: 13,
+                fontSize: sizes.table,
                 borderCollapse: 'collapse',
                 '& td, & th': {
                   p: '3px 6px',
@@ -141,7 +142,7 @@ export function ComparePanel({ request, sides, onClose }: ComparePanelProps) {
                 })}
               </tbody>
             </Box>
-            <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'center', mt: 1.5, fontSize: 13 }}>
+            <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'center', mt: 1.5, fontSize: sizes.table }}>
               <Choice
                 aria-label="Figure by day"
                 value={figure}

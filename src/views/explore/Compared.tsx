@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Popover from '@mui/material/Popover';
@@ -67,7 +68,7 @@ export function Compared({ window, own }: ComparedProps) {
             {label}
           </Button>
         ))}
-        <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', fontSize: 13 }}>
+        <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', fontSize: sizes.table }}>
           <Field
             type="date"
             aria-label="Comparison from"

@@ -1,3 +1,4 @@
+import { SearchInput } from '../../ui/list/filters.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Chip from '@mui/material/Chip';
@@ -40,26 +41,13 @@ export function Conditions({ request, currency, text, onChange }: ConditionsProp
     );
   return (
     <Box role="search" sx={{ display: 'flex', gap: 0.75, alignItems: 'center', flexWrap: 'wrap' }}>
-      <input
-        ref={text}
-        type="search"
-        aria-label="Filter by name"
-        placeholder="Filter by name  /"
+      <SearchInput
+        input={text}
+        label="Filter by name"
+        placeholder="Filter by name"
         value={found}
-        onChange={(event) => setText(event.target.value)}
-        onKeyDown={(event) => {
-          if (event.key === 'Escape' || event.key === 'Enter') event.currentTarget.blur();
-        }}
-        style={{
-          font: 'inherit',
-          fontSize: 13,
-          width: 140,
-          height: 27,
-          border: 0,
-          borderBottom: '1px solid currentColor',
-          background: 'transparent',
-          color: 'inherit',
-        }}
+        width={140}
+        onText={setText}
       />
       {stack.map((condition, at) =>
         at === textAt ? null : (

@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import CircularProgress from '@mui/material/CircularProgress';
@@ -178,7 +179,7 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
           display: 'flex',
           gap: 2,
           alignItems: 'center',
-          fontSize: 13,
+          fontSize: sizes.table,
           flexWrap: 'wrap',
         }}
       >
@@ -279,7 +280,7 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
             sx={{
               borderCollapse: 'separate',
               borderSpacing: 0,
-              fontSize: 13,
+              fontSize: sizes.table,
               '& th, & td': {
                 borderBottom: 1,
                 borderColor: 'divider',
@@ -288,7 +289,13 @@ export function CrossTabView({ state, window }: CrossTabViewProps) {
                 whiteSpace: 'nowrap',
               },
               '& th': { fontWeight: 400, px: 1, textAlign: 'right', bgcolor: 'background.paper' },
-              '& thead th': { position: 'sticky', top: 0, zIndex: 2, color: 'text.secondary', fontSize: 12 },
+              '& thead th': {
+                position: 'sticky',
+                top: 0,
+                zIndex: 2,
+                color: 'text.secondary',
+                fontSize: sizes.small,
+              },
               '& th:first-of-type': {
                 position: 'sticky',
                 left: 0,

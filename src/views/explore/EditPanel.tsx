@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import type { Preview } from '../../core/edits/plan.ts';
 import { levelNames, type Level } from '../../core/account/levels.ts';
 import Box from '@mui/material/Box';
@@ -186,7 +187,7 @@ export function EditPanel({
               ))}
             </Choice>
             {chosen.unit && !values && (
-              <label style={{ fontSize: 13 }}>
+              <label style={{ fontSize: sizes.table }}>
                 <Field
                   autoFocus
                   aria-label={isDay ? 'Which day' : 'By how much'}
@@ -201,7 +202,7 @@ export function EditPanel({
             )}
             {values && <Typography variant="body2">Pasted values, row by row.</Typography>}
             {level === 'targets' && (
-              <label style={{ fontSize: 13 }}>
+              <label style={{ fontSize: sizes.table }}>
                 <input
                   type="checkbox"
                   checked={keepGuards}
@@ -271,7 +272,7 @@ function PreviewList({ level, answer, edit }: { level: Level; answer: Preview; e
           sx={{
             width: '100%',
             borderCollapse: 'collapse',
-            fontSize: 13,
+            fontSize: sizes.table,
             '& td, & th': {
               textAlign: 'left',
               fontWeight: 400,

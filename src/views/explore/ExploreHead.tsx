@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import { levelNames, type Level } from '../../core/account/levels.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -147,7 +148,7 @@ function Ladder({ state, crossed, rungs }: LadderProps) {
     <Box
       role="group"
       aria-label="Levels"
-      sx={{ display: 'flex', flexWrap: 'wrap', alignItems: 'baseline', rowGap: 0.25, fontSize: 13 }}
+      sx={{ display: 'flex', flexWrap: 'wrap', alignItems: 'baseline', rowGap: 0.25, fontSize: sizes.table }}
     >
       {ladder.map((level, i) => (
         <Box component="span" key={level} sx={{ whiteSpace: 'nowrap' }}>
@@ -191,7 +192,7 @@ function Sentence({ answer, nouns, currency, state }: SentenceProps) {
   const acos = total('acos');
   const gain = total('gain');
   return (
-    <Typography variant="body1" data-testid="explore-sentence" sx={{ fontSize: 14 }}>
+    <Typography variant="body1" data-testid="explore-sentence" sx={{ fontSize: sizes.sentence }}>
       {path.length > 0 && (
         <Box component="nav" aria-label="Path" sx={{ display: 'inline' }}>
           <Link component="button" onClick={() => writeState({ within: null }, true)}>

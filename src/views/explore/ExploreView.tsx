@@ -8,7 +8,6 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import Typography from '@mui/material/Typography';
 import { useSnackbar } from 'notistack';
-import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { at } from '../../ui/address.ts';
@@ -16,7 +15,9 @@ import { readNumber } from '../../core/explore/typed.ts';
 import { windowBefore, type Window } from '../../core/metrics/days.ts';
 import { count, percent } from '../../core/metrics/format.ts';
 import { get, send, download } from '../../ui/api.ts';
+import { useAct } from '../../ui/hooks/useAct.ts';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
+import { listKeys, useSelection } from '../../ui/list/useSelection.ts';
 import { useOwnComparison, useSeason, useWindow } from '../../ui/shell/data.ts';
 import type { Edit } from '../../core/edits/edits.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
@@ -48,11 +49,9 @@ import { requestOf, rowsBetween, useTable } from './useTable.ts';
 const mostCopied = 20_000;
 
 const help: KeyHelp[] = [
-  { keys: ['j', 'k'], does: 'next, previous row' },
+  ...listKeys,
   { keys: ['Enter'], does: 'open what is below' },
   { keys: ['u'], does: 'up to what is above' },
-  { keys: ['x'], does: 'mark; with shift a range' },
-  { keys: ['ctrl', 'a'], does: 'mark all that match' },
   { keys: ['e'], does: 'change the value of the row in focus' },
   { keys: ['b'], does: 'edit what is marked, else all that match' },
   { keys: ['ctrl', 'c'], does: 'copy what is marked as a table' },
@@ -62,7 +61,6 @@ const help: KeyHelp[] = [
   { keys: ['t'], does: 'trend: open and close' },
   { keys: ['/'], does: 'filter by name' },
   { keys: ['[', ']'], does: 'previous, next level' },
-  { keys: ['Esc'], does: 'unmark' },
 ];
 
 export function ExploreView() {
@@ -129,22 +127,17 @@ interface TableViewProps {
 function TableView({ state, window, crossed }: TableViewProps) {
   const { level } = state;
   const season = useSeason();
-  const queries = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
   const push = useUndo((undo) => undo.push);
   const currency = season.data?.account.currency ?? '';
   const [trend, setTrend] = useUrlState('trend');
   const [why, setWhy] = useUrlState('why');
   const [pages, setPages] = useState<number[]>([0]);
-  const [focus, setFocus] = useState(0);
-  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
-  const [allMarked, setAllMarked] = useState(false);
   const [cell, setCell] = useState<EditedCell | null>(null);
   const [comparing, setComparing] = useState(false);
   const [editing, setEditing] = useState<{ values: Record<string, number> | null } | null>(null);
   const [choosing, setChoosing] = useState(false);
   const [exporting, setExporting] = useState<HTMLElement | null>(null);
-  const anchor = useRef(0);
   const input = useRef<HTMLInputElement>(null);
 
   const own = useOwnComparison();
@@ -160,46 +153,20 @@ function TableView({ state, window, crossed }: TableViewProps) {
     columns.some(({ column }) => column.name === name),
   );
   const scope = JSON.stringify([state.where, state.within, window]);
-  useEffect(() => {
-    setComparing(false);
-    setMarked(new Set());
-    setAllMarked(false);
-    setFocus(0);
-  }, [scope]);
-
-  const failed = useCallback(
-    (error: Error) => enqueueSnackbar(error.message, { variant: 'error', autoHideDuration: 8000 }),
-    [enqueueSnackbar],
+  useEffect(() => setComparing(false), [scope]);
+  const { act, putLines, failed } = useAct();
+  const keyAt = useCallback((index: number) => rowAt(index)?.key ?? null, [rowAt]);
+  const readKeys = useCallback(
+    async (from: number, to: number) => (await rowsBetween(request, from, to)).map((row) => row.key),
+    [request],
   );
+  const list = useSelection({ count: rows, keyAt, readKeys, scope, onError: failed });
+  const { focus, marked, allMarked, unmark } = list;
+
   const onPages = useCallback(
     (next: number[]) => setPages((old) => (old.join() === next.join() ? old : next)),
     [],
   );
-  const mark = useCallback(
-    (index: number, range: boolean) => {
-      setAllMarked(false);
-      const add = (keys: string[]) => setMarked((old) => new Set([...old, ...keys]));
-      const key = rowAt(index)?.key;
-      if (range) {
-        const [from, to] = [anchor.current, index].sort((a, b) => a - b) as [number, number];
-        const inView = Array.from({ length: to - from + 1 }, (_, i) => rowAt(from + i));
-        if (!inView.includes(null)) add(inView.map((row) => row!.key));
-        else void rowsBetween(request, from, to).then((list) => add(list.map((row) => row.key)), failed);
-      } else if (key !== undefined) {
-        setMarked((old) => {
-          const next = new Set(old);
-          if (!next.delete(key)) next.add(key);
-          return next;
-        });
-      }
-      anchor.current = index;
-    },
-    [rowAt, request, failed],
-  );
-  const markAll = useCallback(() => {
-    setMarked(new Set());
-    setAllMarked((old) => !old);
-  }, []);
   const open = useCallback(
     (key: string) => {
       const next = below(level, key);
@@ -209,26 +176,13 @@ function TableView({ state, window, crossed }: TableViewProps) {
   );
   const put = useCallback(
     async (body: object, label: string): Promise<boolean> => {
-      try {
-        const { groups, lines } = await send<{ groups: string[]; lines: number }>(
-          'POST',
-          '/api/explore/edit',
-          body,
-        );
-        push({ kind: 'accept', label, groups });
-        enqueueSnackbar(
-          `${count(lines)} line${lines === 1 ? '' : 's'} added to the sheet. ctrl z takes them back.`,
-        );
-        void queries.invalidateQueries({ queryKey: ['sheet'] });
-        setMarked(new Set());
-        setAllMarked(false);
-        return true;
-      } catch (error) {
-        enqueueSnackbar((error as Error).message, { variant: 'error', autoHideDuration: 8000 });
-        return false;
-      }
+      const done = await putLines(() => send('POST', '/api/explore/edit', body), label, {
+        refresh: [['sheet']],
+      });
+      if (done) unmark();
+      return done;
     },
-    [push, enqueueSnackbar, queries],
+    [putLines, unmark],
   );
   const putValue = (edited: EditedCell, value: number | string) => {
     setCell(null);
@@ -244,19 +198,18 @@ function TableView({ state, window, crossed }: TableViewProps) {
   const putTargetAcos = async (key: string, targetAcos: number) => {
     const scope = level === 'campaigns' ? 'campaign' : level === 'products' ? 'product' : 'account';
     const id = scope === 'account' ? '' : key;
-    try {
-      const { goals } = await get<{ goals: (GoalValues & { scope: string; key: string })[] }>('/api/goals');
-      const known = goals.find((goal) => goal.scope === scope && goal.key === id);
-      const before = known
-        ? { targetAcos: known.targetAcos, bidFloor: known.bidFloor, bidCeiling: known.bidCeiling }
-        : null;
-      await putGoal(scope, id, { bidFloor: null, bidCeiling: null, ...before, targetAcos });
-      push({ kind: 'goal', label: 'a goal changed', scope, key: id, before });
-      enqueueSnackbar(`Goal set to ${percent(targetAcos)}. ctrl z takes it back.`);
-      void queries.invalidateQueries();
-    } catch (error) {
-      enqueueSnackbar((error as Error).message, { variant: 'error' });
-    }
+    await act(
+      async () => {
+        const { goals } = await get<{ goals: (GoalValues & { scope: string; key: string })[] }>('/api/goals');
+        const known = goals.find((goal) => goal.scope === scope && goal.key === id);
+        const before = known
+          ? { targetAcos: known.targetAcos, bidFloor: known.bidFloor, bidCeiling: known.bidCeiling }
+          : null;
+        await putGoal(scope, id, { bidFloor: null, bidCeiling: null, ...before, targetAcos });
+        push({ kind: 'goal', label: 'a goal changed', scope, key: id, before });
+      },
+      `Goal set to ${percent(targetAcos)}. ctrl z takes it back.`,
+    );
   };
   const sides = (): [Side, Side] => {
     const named = (key: string) => {
@@ -321,17 +274,10 @@ function TableView({ state, window, crossed }: TableViewProps) {
     const now = path[path.length - 1]!.level;
     writeState({ level: now, within: above ?? null, where: null, columns: [], sort: null }, true);
   };
-  const move = (to: number) => setFocus(Math.max(0, Math.min(rows - 1, to)));
   const row = rowAt(focus);
-  useHotkeys('j, down', (event) => (event.preventDefault(), move(focus + 1)), [focus, rows]);
-  useHotkeys('k, up', (event) => (event.preventDefault(), move(focus - 1)), [focus, rows]);
   useHotkeys('enter', () => row && open(row.key), [row, open]);
   useHotkeys('u', up, [answer]);
-  useHotkeys('x', () => mark(focus, false), [focus, mark]);
-  useHotkeys('shift+x', () => mark(focus, true), [focus, mark]);
-  useHotkeys('ctrl+a, meta+a', (event) => (event.preventDefault(), markAll()), [markAll]);
   useHotkeys('ctrl+c, meta+c', () => void copy().catch(failed), [rows, request, marked, allMarked, columns]);
-  useHotkeys('esc', () => (setMarked(new Set()), setAllMarked(false)));
   useHotkeys(
     'e',
     (event) => (event.preventDefault(), row && firstField && setCell({ key: row.key, name: firstField })),
@@ -354,13 +300,9 @@ function TableView({ state, window, crossed }: TableViewProps) {
   };
   const onWidth = (ref: string, width: number) =>
     writeState({ columns: state.columns.map((one) => (one.ref === ref ? { ...one, width } : one)) });
-  const saveAs = async (format: 'csv' | 'xlsx' | 'jsonl') => {
+  const saveAs = (format: 'csv' | 'xlsx' | 'jsonl') => {
     setExporting(null);
-    try {
-      await download('/api/explore/export', { ...request, format }, `${level}.${format}`);
-    } catch (error) {
-      enqueueSnackbar((error as Error).message, { variant: 'error' });
-    }
+    download('/api/explore/export', { ...request, format }, `${level}.${format}`).catch(failed);
   };
 
   const nouns = levelNames[level].many.toLowerCase();
@@ -410,7 +352,8 @@ function TableView({ state, window, crossed }: TableViewProps) {
             rowAt={rowAt}
             onPages={onPages}
             focus={focus}
-            marked={marked}
+            isMarked={list.isMarked}
+            someMarked={marked.size > 0}
             allMarked={allMarked}
             editing={cell}
             sort={state.sort}
@@ -418,10 +361,10 @@ function TableView({ state, window, crossed }: TableViewProps) {
             stale={first.isPlaceholderData}
             onSort={onSort}
             onWidth={onWidth}
-            onFocus={setFocus}
+            onFocus={list.moveTo}
             onOpen={open}
-            onMark={mark}
-            onMarkAll={markAll}
+            onMark={list.mark}
+            onMarkAll={list.markAll}
             onEdit={setCell}
             onValue={putValue}
           />
@@ -432,7 +375,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
       )}
       <Menu anchorEl={exporting} open={exporting !== null} onClose={() => setExporting(null)}>
         {(['csv', 'xlsx', 'jsonl'] as const).map((format) => (
-          <MenuItem key={format} dense onClick={() => void saveAs(format)}>
+          <MenuItem key={format} dense onClick={() => saveAs(format)}>
             {count(rows)} {nouns} as {{ csv: 'CSV', xlsx: 'XLSX', jsonl: 'JSON Lines' }[format]}
           </MenuItem>
         ))}

@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import type { RowAnswer } from '../../answers/explore.ts';
@@ -67,7 +68,7 @@ export function RowPanel({ level, rowKey, window }: RowPanelProps) {
             {row.place}
             {level === 'terms' && `, caught by ${row.matchType ?? ''} ${row.target}`}
           </Typography>
-          <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: 14, lineHeight: 1.45 }}>
+          <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
             {sentenceOf(row)}
           </Typography>
           {row.cpc !== null && row.value > 0 && (

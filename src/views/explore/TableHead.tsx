@@ -1,13 +1,12 @@
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
-import ButtonBase from '@mui/material/ButtonBase';
 import Checkbox from '@mui/material/Checkbox';
-import Tooltip from '@mui/material/Tooltip';
 import { memo, useRef, type PointerEvent } from 'react';
 import { columnLabel } from '../../core/explore/columns.ts';
+import { HeadCell } from '../../ui/list/HeadCell.tsx';
 import { cellText, isNumber } from './cells.ts';
 import { Explains } from './Explains.tsx';
 import type { ExploreTableProps } from './ExploreTable.tsx';
-import { stickyStyle } from './layout.ts';
 
 type TableHeadProps = Pick<
   ExploreTableProps,
@@ -19,99 +18,74 @@ type TableHeadProps = Pick<
   | 'onWidth'
   | 'onMarkAll'
   | 'allMarked'
-  | 'marked'
+  | 'someMarked'
   | 'count'
   | 'request'
-> & { grid: string; width: number; places: number[] };
-
-const explainsStyle = {
-  bgcolor: 'background.paper',
-  color: 'text.primary',
-  border: 1,
-  borderColor: 'divider',
-  boxShadow: 2,
-  p: 1.25,
-  fontWeight: 400,
-} as const;
+> & {
+  grid: string;
+  width: number;
+  /** Places of the columns in `totals`. */
+  places: number[];
+  /** The columns that are in sight, or stay. */
+  seen: readonly number[];
+};
 
 /** Heads that say what they are, sort and can be widened, and below them the totals of all rows that match. */
 export const TableHead = memo(function TableHead(props: TableHeadProps) {
-  const { columns, totals, sort, descending, grid, width, places } = props;
+  const { columns, totals, sort, descending, grid, width, places, seen } = props;
   const line = {
     display: 'grid',
     gridTemplateColumns: grid,
     width,
     alignItems: 'center',
-    position: 'sticky',
-    zIndex: 3,
     bgcolor: 'background.paper',
     borderBottom: 1,
     borderColor: 'divider',
     '& > div': { px: '6px', overflow: 'hidden', whiteSpace: 'nowrap', textOverflow: 'ellipsis' },
+    '& .head': { position: 'relative' },
     '& .stays': { position: 'sticky', zIndex: 1, bgcolor: 'background.paper' },
     '& .number': { textAlign: 'right' },
   } as const;
   return (
-    <>
-      <Box role="row" sx={{ ...line, top: 0, height: 30, fontSize: 12, color: 'text.secondary' }}>
+    <Box role="rowgroup" sx={{ position: 'sticky', top: 0, zIndex: 3, width }}>
+      <Box role="row" sx={{ ...line, height: 30, fontSize: sizes.small, color: 'text.secondary' }}>
         <Box role="columnheader" className="stays" sx={{ left: 0, p: '0 !important', textAlign: 'center' }}>
           <Checkbox
             size="small"
             checked={props.allMarked}
-            indeterminate={!props.allMarked && props.marked.size > 0}
+            indeterminate={!props.allMarked && props.someMarked}
             onChange={props.onMarkAll}
             slotProps={{ input: { 'aria-label': `Mark all ${props.count} that match` } }}
             sx={{ p: 0.25 }}
           />
         </Box>
-        {columns.map((column) => {
-          const number = isNumber(column.column.kind);
+        {seen.map((at) => {
+          const column = columns[at]!;
           return (
-            <Box
+            <HeadCell
               key={column.ref}
-              role="columnheader"
-              aria-sort={column.ref === sort ? (descending ? 'descending' : 'ascending') : undefined}
-              className={`${number ? 'number' : ''} ${column.left === null ? '' : 'stays'}`}
-              style={stickyStyle(column.left)}
-              sx={{ position: 'relative' }}
+              label={columnLabel(column)}
+              isNumber={isNumber(column.column.kind)}
+              className={column.left === null ? 'head' : 'head stays'}
+              style={column.style}
+              order={column.ref === sort ? (descending ? 'descending' : 'ascending') : null}
+              onSort={() => props.onSort(column.ref)}
+              explanation={<Explains column={column} request={props.request} />}
             >
-              <Tooltip
-                title={<Explains column={column} request={props.request} />}
-                describeChild
-                enterDelay={500}
-                enterNextDelay={150}
-                placement="bottom-start"
-                slotProps={{ tooltip: { sx: explainsStyle } }}
-              >
-                <ButtonBase
-                  onClick={() => props.onSort(column.ref)}
-                  sx={{
-                    font: 'inherit',
-                    fontWeight: column.ref === sort ? 700 : 400,
-                    maxWidth: '100%',
-                    overflow: 'hidden',
-                    textOverflow: 'ellipsis',
-                    display: 'inline-block',
-                  }}
-                >
-                  {columnLabel(column)}
-                  {column.ref === sort ? (descending ? ' ↓' : ' ↑') : ''}
-                </ButtonBase>
-              </Tooltip>
               <Grip width={column.width} onWidth={(next) => props.onWidth(column.ref, next)} />
-            </Box>
+            </HeadCell>
           );
         })}
-        <span />
       </Box>
       <Box
         role="row"
         data-testid="totals"
-        sx={{ ...line, top: 30, height: 31, fontSize: 13, fontWeight: 700, borderColor: 'text.secondary' }}
+        sx={{ ...line, height: 31, fontSize: sizes.table, fontWeight: 700, borderColor: 'text.secondary' }}
       >
-        <div role="cell" className="stays" style={{ left: 0 }} />
-        {columns.map((column, i) => {
-          const value = totals[places[i]!] ?? null;
+        <div role="gridcell" className="stays" style={{ left: 0 }} />
+        {seen.map((at) => {
+          const column = columns[at]!;
+          const value = totals[places[at]!] ?? null;
           const text =
             column.column.name === 'name'
               ? `All ${props.count.toLocaleString('en-IE')}`
@@ -121,17 +95,16 @@ export const TableHead = memo(function TableHead(props: TableHeadProps) {
           return (
             <div
               key={column.ref}
-              role="cell"
+              role="gridcell"
               className={`${isNumber(column.column.kind) ? 'number' : ''} ${column.left === null ? '' : 'stays'}`}
-              style={stickyStyle(column.left)}
+              style={column.style}
             >
               {text}
             </div>
           );
         })}
-        <span />
       </Box>
-    </>
+    </Box>
   );
 });
 

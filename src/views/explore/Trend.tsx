@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import { useQuery } from '@tanstack/react-query';
@@ -126,7 +127,7 @@ export function Trend({ request, comparison }: { request: TableRequest; comparis
   const everyTick = Math.ceil(now.length / mostTicks);
   const placeOfDay = (day: string) => x(stepOf(day, window, step)) ?? 0;
   return (
-    <Box sx={{ px: 2.25, pb: 1, fontSize: 13 }} data-testid="trend">
+    <Box sx={{ px: 2.25, pb: 1, fontSize: sizes.table }} data-testid="trend">
       <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', minHeight: 28 }}>
         <Box component="span" sx={{ width: 14, height: 3, bgcolor: colors[0] }} />
         {choice('First figure', 'trend1', first, names)}

@@ -12,6 +12,8 @@ export interface TableColumn extends ColumnRef {
   width: number;
   /** Distance from the left edge at which it stays; null when it scrolls. */
   left: number | null;
+  /** Where its cells stand in the grid of a row, whichever of the others are there. */
+  style: { gridColumnStart: number; left?: number };
 }
 
 const widths: Record<string, number> = {
@@ -40,11 +42,13 @@ export function layOut(shown: readonly ShownColumn[], level: Level): TableColumn
   const list = shown.map((one, i) => ({ one, stays: i === 0 || one.pinned }));
   // What stays stands first, in its order.
   const ordered = [...list.filter(({ stays }) => stays), ...list.filter(({ stays }) => !stays)];
+  let place = 2;
   return ordered.flatMap(({ one, stays }) => {
     const column = readColumn(one.ref, level);
     if (!column) return [];
     const width = one.width ?? usualWidth(column);
-    const made = { ...column, ref: one.ref, width, left: stays ? left : null };
+    const style = { gridColumnStart: place++, ...(stays ? { left } : {}) };
+    const made = { ...column, ref: one.ref, width, left: stays ? left : null, style };
     if (stays) left += width;
     return [made];
   });
@@ -62,5 +66,3 @@ export const editableColumns = (level: Level): string[] => [
 /** The column that a pasted list of values is meant for. */
 export const pasteColumn = (level: Level): string | undefined =>
   fieldsAt(level).find(({ kind }) => kind === 'money' || kind === 'percent')?.name;
-
-export const stickyStyle = (left: number | null) => (left === null ? undefined : { left });

@@ -3,7 +3,7 @@ import type { TableAnswer, TableRow } from '../../answers/explore.ts';
 import type { Condition } from '../../core/explore/conditions.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { ask } from '../../ui/api.ts';
-import { usePages } from '../../ui/hooks/usePages.ts';
+import { usePages } from '../../ui/list/usePages.ts';
 import type { ExploreState } from './state.ts';
 
 /** What a call says of the table in view. */

@@ -1,10 +1,13 @@
+import { sizes } from '../../ui/theme.ts';
+import { Explanation } from '../../ui/list/Explanation.tsx';
+import { HeadCell } from '../../ui/list/HeadCell.tsx';
+import { useAct } from '../../ui/hooks/useAct.ts';
+import { ListHead, Failed, ListPage, Waiting } from '../../ui/list/ListPage.tsx';
+import { Choice, Field } from '../../ui/parts/fields.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import MenuItem from '@mui/material/MenuItem';
-import Select from '@mui/material/Select';
 import Typography from '@mui/material/Typography';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useSnackbar } from 'notistack';
+import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { largestStep, stances, type Stance } from '../../core/bids/guards.ts';
 import type { SteeringOutcome } from '../../core/goals/theta.ts';
@@ -44,67 +47,81 @@ type Draft = Omit<GoalAnswer, 'theta'>;
 
 const steps = (stance: Stance): string => {
   const { up, down } = largestStep[stance];
-  return `${stance}: up to × ${significant(up)}, down to × ${significant(down)}`;
+  return `× ${significant(up)} up, ÷ ${significant(1 / down)} down`;
 };
 
-const columns = 'minmax(200px, 1.4fr) 80px 92px 64px 64px 64px 92px minmax(220px, 1.8fr) 76px';
+interface Head {
+  label: string;
+  /** Name of the figure that its head explains. */
+  name?: string;
+  isNumber?: boolean;
+}
+
+const heads: Head[] = [
+  { label: 'Where' },
+  { label: 'Break-even', name: 'break_even', isNumber: true },
+  { label: 'Target ACOS', name: 'target_acos', isNumber: true },
+  { label: 'Price', isNumber: true },
+  { label: 'Floor', name: 'floor', isNumber: true },
+  { label: 'Ceiling', name: 'ceiling', isNumber: true },
+  { label: 'Steps', name: 'steps' },
+  { label: 'Share of revenue per click a bid may be (θ)', name: 'theta' },
+  { label: '' },
+];
+
+const columns = 'minmax(200px, 1.4fr) 80px 92px 64px 64px 64px 112px minmax(220px, 1.8fr) 76px';
 
 function Goals() {
-  const queries = useQueryClient();
-  const { enqueueSnackbar } = useSnackbar();
+  const { act } = useAct();
   const goals = useQuery({ queryKey: ['goals'], queryFn: () => get<GoalsAnswer>('/api/goals') });
   const [adding, setAdding] = useState('');
 
-  const change = async (work: () => Promise<unknown>, done: string) => {
-    try {
-      await work();
-      enqueueSnackbar(done);
-    } catch (error) {
-      enqueueSnackbar((error as Error).message, { variant: 'error', autoHideDuration: 8000 });
-    }
-    await queries.invalidateQueries();
-  };
   const save = (draft: Draft) =>
-    void change(() => send('PUT', '/api/goals', draft), 'Goal kept. Everything is judged anew.');
+    void act(() => send('PUT', '/api/goals', draft), 'Goal kept. Everything is judged anew.');
   const remove = (goal: GoalAnswer) =>
-    void change(
+    void act(
       () => send('DELETE', `/api/goals?scope=${goal.scope}&key=${encodeURIComponent(goal.key)}`),
       'Override removed. The wider goal rules again.',
     );
 
   const data = goals.data;
-  if (!data) {
-    return (
-      <Typography sx={{ p: 4 }}>{goals.isError ? goals.error.message : 'Reading the goals.'}</Typography>
+  if (!data)
+    return goals.isError ? (
+      <Failed error={goals.error} onRetry={() => void goals.refetch()} />
+    ) : (
+      <Waiting>Reading the goals.</Waiting>
     );
-  }
   const account = data.goals.find((goal) => goal.scope === 'account')!;
   const find = (scope: string, key: string) =>
     data.goals.find((goal) => goal.scope === scope && goal.key === key);
   const campaigns = data.goals.filter((goal) => goal.scope === 'campaign');
-  const header = [
-    'Where',
-    'Break-even',
-    'Target ACOS',
-    'Price',
-    'Floor',
-    'Ceiling',
-    'Steps',
-    'Share of revenue per click a bid may be (θ)',
-    '',
-  ];
   return (
-    <Box sx={{ height: '100%', overflowY: 'auto' }}>
-      <Box sx={{ px: 2.25, pt: 1.5, pb: 1.25 }}>
-        <Typography variant="h1">Goals</Typography>
-        <Typography sx={{ mt: 0.75, fontSize: 14 }}>
-          The account aims at <b>{percent(account.targetAcos)}</b>; <b>{data.goals.length - 1}</b>{' '}
-          {data.goals.length === 2 ? 'override has its' : 'overrides have their'} own. A changed goal judges
-          every term and target anew at once.
-        </Typography>
-      </Box>
+    <ListPage
+      head={
+        <ListHead
+          title="Goals"
+          name="goals"
+          sentence={
+            <>
+              The account aims at <b>{percent(account.targetAcos)}</b>; <b>{data.goals.length - 1}</b>{' '}
+              {data.goals.length === 2 ? 'override has its' : 'overrides have their'} own. A changed goal
+              judges every term and target anew at once.
+            </>
+          }
+        />
+      }
+    >
       <Box
-        sx={{ bgcolor: 'background.paper', borderTop: 1, borderColor: 'text.primary', fontSize: 13, pb: 2 }}
+        sx={{
+          bgcolor: 'background.paper',
+          borderTop: 1,
+          borderColor: 'text.primary',
+          fontSize: sizes.table,
+          pb: 2,
+          flex: 1,
+          minHeight: 0,
+          overflowY: 'auto',
+        }}
       >
         <Box role="table" aria-label="Goals">
           <Box
@@ -116,18 +133,16 @@ function Goals() {
               px: 2.25,
               py: 0.75,
               color: 'text.secondary',
-              fontSize: 12,
+              fontSize: sizes.small,
             }}
           >
-            {header.map((name, i) => (
-              <Box
-                key={i}
-                component="span"
-                role="columnheader"
-                sx={{ textAlign: i > 0 && i < 6 ? 'right' : 'left' }}
-              >
-                {name}
-              </Box>
+            {heads.map(({ label, name, isNumber }) => (
+              <HeadCell
+                key={label}
+                label={label}
+                isNumber={isNumber ?? false}
+                explanation={name ? <Explanation label={label} name={name} /> : null}
+              />
             ))}
           </Box>
           <GoalRow
@@ -169,25 +184,20 @@ function Goals() {
           ))}
         </Box>
         <Box sx={{ px: 2.25, pt: 1.5, display: 'flex', gap: 1, alignItems: 'center' }}>
-          <Select
-            size="small"
-            displayEmpty
+          <Choice
+            aria-label="Campaign for an override"
             value={adding}
             onChange={(event) => setAdding(event.target.value)}
-            inputProps={{ 'aria-label': 'Campaign for an override' }}
-            sx={{ typography: 'body2', minWidth: 240 }}
           >
-            <MenuItem value="" dense>
-              Override for a campaign
-            </MenuItem>
+            <option value="">Override for a campaign</option>
             {data.campaigns
               .filter((campaign) => !find('campaign', campaign.campaignId))
               .map((campaign) => (
-                <MenuItem key={campaign.campaignId} value={campaign.campaignId} dense>
+                <option key={campaign.campaignId} value={campaign.campaignId}>
                   {campaign.name}
-                </MenuItem>
+                </option>
               ))}
-          </Select>
+          </Choice>
           <Button
             disabled={adding === ''}
             onClick={() => {
@@ -207,7 +217,7 @@ function Goals() {
           </Button>
         </Box>
       </Box>
-    </Box>
+    </ListPage>
   );
 }
 
@@ -271,7 +281,7 @@ function GoalRow({ title, detail, scope, name, goal, wider, margin, price, onSav
           digits={Number.isInteger(Math.round(rules.targetAcos * 1e4) / 100) ? 0 : 1}
           onCommit={(value) => value !== null && onSave(draft({ targetAcos: value / 100 }))}
         />
-        {aboveBreakEven && <Box sx={{ color: 'error.main', fontSize: 11 }}>above break-even</Box>}
+        {aboveBreakEven && <Box sx={{ color: 'error.main', fontSize: sizes.tiny }}>above break-even</Box>}
       </Box>
       <Box role="cell" sx={{ textAlign: 'right' }}>
         {price !== undefined ? money(price) : ''}
@@ -288,24 +298,24 @@ function GoalRow({ title, detail, scope, name, goal, wider, margin, price, onSav
         </Box>
       ))}
       <Box role="cell">
-        <Select
-          size="small"
-          variant="standard"
+        <Choice
+          aria-label={`Steps of ${title}`}
           value={rules.stance}
           title={steps(rules.stance)}
-          onChange={(event) => onSave(draft({ stance: event.target.value }))}
-          inputProps={{ 'aria-label': `Steps of ${title}` }}
-          renderValue={(stance) => stance}
-          sx={{ fontSize: 13, width: '100%', color: goal ? 'text.primary' : 'text.secondary' }}
+          onChange={(event) => onSave(draft({ stance: event.target.value as Stance }))}
+          sx={{ width: '100%', border: 0, color: goal ? 'text.primary' : 'text.secondary' }}
         >
           {stances.map((stance) => (
-            <MenuItem key={stance} value={stance} dense>
-              {steps(stance)}
-            </MenuItem>
+            <option key={stance} value={stance} title={steps(stance)}>
+              {stance}
+            </option>
           ))}
-        </Select>
+        </Choice>
+        <Typography variant="caption" color="text.secondary" component="div">
+          {steps(rules.stance)}
+        </Typography>
       </Box>
-      <Box role="cell" sx={{ fontSize: 12, color: 'text.secondary' }}>
+      <Box role="cell" sx={{ fontSize: sizes.small, color: 'text.secondary' }}>
         {goal?.theta ? (
           <>
             <b>{significant(goal.theta.value)}</b> since {longDay(goal.theta.day)}. {goal.theta.reason}
@@ -374,7 +384,7 @@ function NumberField({ label, value, placeholder, digits, suffix, onCommit }: Nu
   };
   return (
     <span>
-      <input
+      <Field
         aria-label={label}
         aria-invalid={wrong}
         inputMode="decimal"
@@ -386,16 +396,14 @@ function NumberField({ label, value, placeholder, digits, suffix, onCommit }: Nu
           if (event.key === 'Enter') event.currentTarget.blur();
           if (event.key === 'Escape') setText(null);
         }}
-        style={{
-          font: 'inherit',
+        sx={{
           fontWeight: 700,
-          width: 52,
-          textAlign: 'right',
-          padding: '2px 4px',
+          width: 56,
           border: 0,
-          borderBottom: `1px ${wrong ? 'solid #B4532A' : 'dashed #8a8f8a'}`,
-          background: 'transparent',
-          color: 'inherit',
+          borderBottom: 1,
+          borderStyle: wrong ? 'solid' : 'dashed',
+          borderRadius: 0,
+          bgcolor: 'transparent',
         }}
       />
       {suffix && ` ${suffix}`}

@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
@@ -71,7 +72,9 @@ export function AddNegatives({ answer, onClose }: { answer: NegativesAnswer; onC
       <Box component="form" onSubmit={(event) => void submit(event)} sx={{ display: 'contents' }}>
         <DialogTitle sx={{ pb: 1 }}>Add negatives</DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 1.25, '&&': { pt: 0.5 } }}>
-          <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', flexWrap: 'wrap', fontSize: 13 }}>
+          <Box
+            sx={{ display: 'flex', gap: 1, alignItems: 'center', flexWrap: 'wrap', fontSize: sizes.table }}
+          >
             <Choice
               aria-label="Type"
               value={matchType}

@@ -1,3 +1,6 @@
+import { sizes } from '../../ui/theme.ts';
+import { ListPage, ListHead } from '../../ui/list/ListPage.tsx';
+import { sumColumns } from '../../ui/list/sumColumns.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
@@ -7,14 +10,14 @@ import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { at } from '../../ui/address.ts';
 import type { Catcher, Coverage } from '../../core/terms/coverage.ts';
-import { acos } from '../../core/metrics/figures.ts';
-import { count, money, percent } from '../../core/metrics/format.ts';
+import { count, money } from '../../core/metrics/format.ts';
 import type { Likeness } from '../../core/terms/likeness.ts';
 import { ask } from '../../ui/api.ts';
 import { Field } from '../../ui/parts/fields.tsx';
-import { listKeys, useList } from '../../ui/hooks/useList.ts';
+import { useList } from '../../ui/list/useList.ts';
+import { listKeys } from '../../ui/list/useSelection.ts';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
-import { ListTable, type ListColumn } from '../../ui/parts/ListTable.tsx';
+import { ListTable, type ListColumn } from '../../ui/list/ListTable.tsx';
 import { Panel, Part } from '../../ui/parts/Panel.tsx';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import type { PartProps } from './parts.tsx';
@@ -56,34 +59,7 @@ const columns: ListColumn<Catcher>[] = [
     cell: (row) => (row.bid === null ? '–' : money(row.bid)),
     below: (row) => (row.raised > 1 ? money(row.most ?? 0) : ''),
   },
-  {
-    id: 'clicks',
-    label: 'Clicks',
-    width: '52px',
-    isNumber: true,
-    cell: (row) => (row.sums ? count(row.sums.clicks) : '–'),
-  },
-  {
-    id: 'spend',
-    label: 'Spend',
-    width: '62px',
-    isNumber: true,
-    cell: (row) => (row.sums ? money(row.sums.spend) : '–'),
-  },
-  {
-    id: 'orders',
-    label: 'Orders',
-    width: '52px',
-    isNumber: true,
-    cell: (row) => (row.sums ? count(row.sums.orders) : '–'),
-  },
-  {
-    id: 'acos',
-    label: 'ACOS',
-    width: '62px',
-    isNumber: true,
-    cell: (row) => (row.sums ? percent(acos(row.sums)) : '–'),
-  },
+  ...sumColumns<Catcher>(['clicks', 'spend', 'orders', 'acos'], ({ sums }) => sums, false),
   {
     id: 'reason',
     isLong: true,
@@ -109,7 +85,7 @@ function sentenceOf({ term, catchers, isItem, negatives }: CoverageAnswer): stri
 }
 
 /** For any term, everywhere: what bids on it, what blocks it, in which order they would catch it and why. */
-export function CoverageView({ window, head }: PartProps) {
+export function CoverageView({ window, tabs }: PartProps) {
   const [term, setTerm] = useUrlState('term', true);
   const [typed, setTyped] = useState(term ?? '');
   const input = useRef<HTMLInputElement>(null);
@@ -123,7 +99,7 @@ export function CoverageView({ window, head }: PartProps) {
   });
   const answer = term === null ? undefined : coverage.data;
   const rows = answer?.catchers ?? [];
-  const list = useList(rows, ({ targetId }) => targetId, term ?? '');
+  const list = useList(rows, ({ targetId }) => targetId, { about: term ?? '' });
   useHotkeys('slash', (event) => (event.preventDefault(), input.current?.select()));
   const submit = (event: FormEvent) => {
     event.preventDefault();
@@ -131,95 +107,106 @@ export function CoverageView({ window, head }: PartProps) {
     input.current?.blur();
   };
   return (
-    <Box sx={{ height: '100%', display: 'flex' }}>
-      <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column' }}>
-        <Box sx={{ px: 2.25, pt: 1.5, pb: 1, display: 'grid', gap: 0.75 }}>
-          {head}
-          <Box component="form" onSubmit={submit} sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>
-            <Field
-              ref={input}
-              aria-label="Term to try"
-              placeholder="Try a term, or an item code  /"
-              value={typed}
-              autoFocus={term === null}
-              onChange={(event) => setTyped(event.target.value)}
-              onKeyDown={(event) => event.key === 'Escape' && event.currentTarget.blur()}
-              style={{ width: 320 }}
-            />
-            <Button type="submit" size="small" variant="contained">
-              Try
-            </Button>
-          </Box>
-          <Typography data-testid="coverage-sentence" sx={{ fontSize: 14, overflowWrap: 'anywhere' }}>
-            {coverage.isError && term !== null ? (
-              <Box component="span" role="alert" sx={{ color: 'error.main' }}>
-                {coverage.error.message}
-              </Box>
-            ) : answer ? (
-              sentenceOf(answer)
-            ) : (
-              'Type what a shopper might type, and see what the account would do with it.'
-            )}
-          </Typography>
-          {answer?.whyNoKeyword && (
-            <Typography variant="body2" color="text.secondary">
-              It can’t be a keyword itself: {answer.whyNoKeyword}
-            </Typography>
-          )}
-        </Box>
-        {rows.length > 0 && (
-          <ListTable
-            label="What would catch it"
-            rows={rows}
-            columns={columns}
-            keyOf={(row) => row.targetId}
-            nameOf={(row) => row.expression}
-            about={list.about}
-            focus={list.focus}
-            onFocus={list.moveTo}
-            sort=""
-            descending={false}
-          />
-        )}
-      </Box>
-      <Panel label="About the term">
-        {!answer && <Typography color="text.secondary">Nothing is tried yet.</Typography>}
-        {answer && (
-          <>
-            <Typography variant="h2" sx={{ overflowWrap: 'anywhere' }}>
-              {answer.term}
-            </Typography>
-            {list.row && <Typography sx={{ mt: 0.75, fontSize: 14 }}>{list.row.reason}</Typography>}
-            <Part title="As the matcher reads it">
-              {answer.isItem ? `The item code ${answer.normal}` : answer.normal.split(' ').join(' · ')}
-            </Part>
-            <Part title={`Negatives that block it: ${count(answer.negatives.length)}`}>
-              {answer.negatives.slice(0, 20).map(({ id, name }) => (
-                <div key={id}>{name}</div>
-              ))}
-            </Part>
-            {!answer.isItem && (
-              <Part title="Likeness of its words, a hint">
-                {answer.likeness.slice(0, 3).map((one) => (
-                  <Box key={one.sku} sx={{ mb: 0.75 }}>
-                    <b>{one.title}</b>
-                    <div>{one.sentence}</div>
-                  </Box>
+    <ListPage
+      head={
+        <ListHead
+          title="Lanes"
+          tabs={tabs}
+          name="coverage"
+          sentence={
+            <>
+              {coverage.isError && term !== null ? (
+                <Box component="span" role="alert" sx={{ color: 'error.main' }}>
+                  {coverage.error.message}
+                </Box>
+              ) : answer ? (
+                sentenceOf(answer)
+              ) : (
+                'Type what a shopper might type, and see what the account would do with it.'
+              )}
+            </>
+          }
+          notes={
+            <>
+              {answer?.whyNoKeyword && (
+                <Typography variant="body2" color="text.secondary">
+                  It can’t be a keyword itself: {answer.whyNoKeyword}
+                </Typography>
+              )}
+            </>
+          }
+          filters={
+            <Box component="form" onSubmit={submit} sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>
+              <Field
+                ref={input}
+                aria-label="Term to try"
+                placeholder="Try a term, or an item code  /"
+                value={typed}
+                autoFocus={term === null}
+                onChange={(event) => setTyped(event.target.value)}
+                onKeyDown={(event) => event.key === 'Escape' && event.currentTarget.blur()}
+                style={{ width: 320 }}
+              />
+              <Button type="submit" size="small" variant="contained">
+                Try
+              </Button>
+            </Box>
+          }
+        />
+      }
+      panel={
+        <Panel label="About the term">
+          {!answer && <Typography color="text.secondary">Nothing is tried yet.</Typography>}
+          {answer && (
+            <>
+              <Typography variant="h2" sx={{ overflowWrap: 'anywhere' }}>
+                {answer.term}
+              </Typography>
+              {list.row && (
+                <Typography sx={{ mt: 0.75, fontSize: sizes.sentence }}>{list.row.reason}</Typography>
+              )}
+              <Part title="As the matcher reads it">
+                {answer.isItem ? `The item code ${answer.normal}` : answer.normal.split(' ').join(' · ')}
+              </Part>
+              <Part title={`Negatives that block it: ${count(answer.negatives.length)}`}>
+                {answer.negatives.slice(0, 20).map(({ id, name }) => (
+                  <div key={id}>{name}</div>
                 ))}
               </Part>
-            )}
-            <Part title="Look closer">
-              <Link
-                href={at(
-                  `/explore?level=terms&where=${encodeURIComponent(JSON.stringify({ all: [{ column: 'name', is: 'equals', value: answer.isItem ? answer.normal : answer.term }] }))}`,
-                )}
-              >
-                The term in Explore
-              </Link>
-            </Part>
-          </>
-        )}
-      </Panel>
-    </Box>
+              {!answer.isItem && (
+                <Part title="Likeness of its words, a hint">
+                  {answer.likeness.slice(0, 3).map((one) => (
+                    <Box key={one.sku} sx={{ mb: 0.75 }}>
+                      <b>{one.title}</b>
+                      <div>{one.sentence}</div>
+                    </Box>
+                  ))}
+                </Part>
+              )}
+              <Part title="Look closer">
+                <Link
+                  href={at(
+                    `/explore?level=terms&where=${encodeURIComponent(JSON.stringify({ all: [{ column: 'name', is: 'equals', value: answer.isItem ? answer.normal : answer.term }] }))}`,
+                  )}
+                >
+                  The term in Explore
+                </Link>
+              </Part>
+            </>
+          )}
+        </Panel>
+      }
+    >
+      {rows.length > 0 && (
+        <ListTable
+          label="What would catch it"
+          rows={rows}
+          columns={columns}
+          keyOf={(row) => row.targetId}
+          nameOf={(row) => row.expression}
+          list={list}
+        />
+      )}
+    </ListPage>
   );
 }

@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import { styled, useTheme, type Theme } from '@mui/material/styles';
 import { linkHorizontal, max, pointer, scaleSqrt } from 'd3';
 import { useRef, useState, type PointerEvent } from 'react';
@@ -120,7 +121,7 @@ export function LaneMap({ answer, sku, width, chosen, onChoose, onDraw }: LaneMa
     >
       {layout.blocks.map(({ sku: one, y }) => (
         <g key={one ?? ''}>
-          <text x={1} y={y + 17} fill={roles.ink} fontSize={13} fontWeight={700}>
+          <text x={1} y={y + 17} fill={roles.ink} fontSize={sizes.table} fontWeight={700}>
             {nameOf(one, answer.products)}
           </text>
           <line x1={0} x2={width} y1={y + 23} y2={y + 23} stroke={roles.line} />
@@ -172,7 +173,7 @@ export function LaneMap({ answer, sku, width, chosen, onChoose, onDraw }: LaneMa
               <text
                 x={source[0] + 8}
                 y={source[1] + 3.5}
-                fontSize={10.5}
+                fontSize={sizes.tiny}
                 fontWeight={600}
                 fill={roles.ink}
                 stroke={roles.ground}
@@ -216,13 +217,13 @@ export function LaneMap({ answer, sku, width, chosen, onChoose, onDraw }: LaneMa
             <text
               x={9}
               y={16}
-              fontSize={12.5}
+              fontSize={sizes.small}
               fontWeight={600}
               fill={adGroup.enabled ? roles.ink : roles.soft}
             >
               {clipped(adGroup.name, layout.nodeWidth - 18, 6.7)}
             </text>
-            <text x={9} y={31} fontSize={11} fill={lonely ? roles.over : roles.soft}>
+            <text x={9} y={31} fontSize={sizes.tiny} fill={lonely ? roles.over : roles.soft}>
               {clipped(
                 adGroup.archived ? 'archived' : adGroup.enabled ? about : `paused · ${about}`,
                 layout.nodeWidth - 18,

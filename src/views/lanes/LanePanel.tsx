@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
@@ -100,7 +101,10 @@ export function LanePanel({ answer, lane, known, currency, onSave, onRemove, onC
       >
         <Typography variant="h2">{known ? 'A lane' : 'A new lane'}</Typography>
         {known && (
-          <Typography data-testid="lane-sentence" sx={{ mt: 0.75, fontSize: 14, lineHeight: 1.45 }}>
+          <Typography
+            data-testid="lane-sentence"
+            sx={{ mt: 0.75, fontSize: sizes.sentence, lineHeight: 1.45 }}
+          >
             {flowSentence(known)}
           </Typography>
         )}

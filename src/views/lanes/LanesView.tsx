@@ -14,7 +14,8 @@ import { coverageHelp, CoverageView } from './CoverageView.tsx';
 import { mapHelp, MapView } from './MapView.tsx';
 import { negativesHelp, NegativesView } from './NegativesView.tsx';
 import { newTermsHelp, NewTermsView } from './NewTermsView.tsx';
-import { Waiting, type PartProps } from './parts.tsx';
+import { Waiting } from '../../ui/list/ListPage.tsx';
+import type { PartProps } from './parts.tsx';
 import { wordsHelp, WordsView } from './WordsView.tsx';
 
 interface LanesPart {
@@ -75,13 +76,12 @@ function Lanes({ onPart }: { onPart: (id: string) => void }) {
     );
   }
   if (!window) return <Waiting>Adding up the account.</Waiting>;
-  const head = (
-    <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 2.5, flexWrap: 'wrap' }}>
-      <Typography variant="h1">Lanes</Typography>
-      <Tabs label="Parts" tabs={parts} chosen={part.id} onChoose={choose} />
-    </Box>
-  );
   return (
-    <part.View key={part.id} window={window} currency={season.data?.account.currency ?? ''} head={head} />
+    <part.View
+      key={part.id}
+      window={window}
+      currency={season.data?.account.currency ?? ''}
+      tabs={<Tabs label="Parts" tabs={parts} chosen={part.id} onChoose={choose} />}
+    />
   );
 }

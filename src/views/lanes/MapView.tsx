@@ -1,3 +1,5 @@
+import { Filter, unknownChoices } from '../../ui/list/filters.tsx';
+import { ListHead, ListPage, Failed, Waiting } from '../../ui/list/ListPage.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -6,7 +8,6 @@ import { useHotkeys } from 'react-hotkeys-hook';
 import { sum } from 'd3';
 import { count, money } from '../../core/metrics/format.ts';
 import { newLane, type Lane, type LaneAdGroup, type LaneKind } from '../../core/lanes/lanes.ts';
-import { Choice } from '../../ui/parts/fields.tsx';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { Panel } from '../../ui/parts/Panel.tsx';
 import { Key, type KeyHelp } from '../../ui/shell/Keys.tsx';
@@ -14,7 +15,7 @@ import { LaneFiles } from './LaneFiles.tsx';
 import { LaneMap, stateOf } from './LaneMap.tsx';
 import { LanePanel, panelKey } from './LanePanel.tsx';
 import { nameOf } from './layout.ts';
-import { Waiting, type PartProps } from './parts.tsx';
+import type { PartProps } from './parts.tsx';
 import { laneKey, plainLane, useLanes, type LaneMapAnswer } from './useLanes.ts';
 
 export const mapHelp: KeyHelp[] = [
@@ -48,9 +49,9 @@ function laneBetween(answer: LaneMapAnswer, source: string, destination: string)
 }
 
 /** Where research sends its winners, as a map to look at and to change. */
-export function MapView({ window, currency, head }: PartProps) {
+export function MapView({ window, currency, tabs }: PartProps) {
   const { map, save } = useLanes(window);
-  const [sku, setSku] = useUrlState('sku');
+  const [sku] = useUrlState('sku');
   const [chosen, setChosen] = useUrlState('lane');
   const [draft, setDraft] = useState<Lane | null>(null);
   const [measure, width] = useWidth();
@@ -92,7 +93,7 @@ export function MapView({ window, currency, head }: PartProps) {
   useHotkeys('k, up', (event) => (event.preventDefault(), move(-1)), [answer, chosen]);
   useHotkeys('delete', () => void remove(), [answer, known]);
   useHotkeys('esc', () => choose(null));
-  if (map.isError && !answer) return <Typography sx={{ p: 4 }}>{map.error.message}</Typography>;
+  if (map.isError && !answer) return <Failed error={map.error} onRetry={() => void map.refetch()} />;
   if (!answer) return <Waiting>Following every term to where it was served.</Waiting>;
   const lane = draft ?? known;
   const products = [
@@ -100,97 +101,105 @@ export function MapView({ window, currency, head }: PartProps) {
   ];
   const start: Lane = { ...newLane({ adGroupId: '', automatic: false } as LaneAdGroup, '', 'keyword') };
   return (
-    <Box sx={{ height: '100%', display: 'flex' }}>
-      <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column' }}>
-        <Box sx={{ px: 2.25, pt: 1.5, pb: 1, display: 'grid', gap: 0.75 }}>
-          {head}
-          <MapSentence answer={answer} />
-          <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
-            <Choice aria-label="Product" value={sku ?? ''} onChange={(event) => setSku(event.target.value)}>
-              <option value="">All products</option>
-              {products.map((one) => (
-                <option key={one} value={one}>
-                  {nameOf(one === '' ? null : one, answer.products)}
-                </option>
-              ))}
-            </Choice>
-            <Button size="small" onClick={() => (setChosen(null), setDraft(start))}>
-              New lane
-            </Button>
-            <Box sx={{ flex: 1 }} />
-            <LaneFiles answer={answer} onSave={change} />
-          </Box>
-        </Box>
-        {!answer.saved && (
-          <Box
-            sx={{
-              px: 2.25,
-              py: 0.75,
-              bgcolor: (theme) => theme.palette.roles.wash,
-              display: 'flex',
-              gap: 2,
-              alignItems: 'center',
-            }}
-          >
-            <Typography variant="body2">
-              These {count(answer.lanes.length)} lanes are read from your products and names, and work
-              already. Keep them, and they stay as they are whatever is renamed.
-            </Typography>
-            <Button
-              size="small"
-              variant="contained"
-              sx={{ flexShrink: 0, ml: 'auto' }}
-              onClick={() =>
-                void change(answer.lanes.map(plainLane), `${count(answer.lanes.length)} lanes kept`)
-              }
-            >
-              Keep these lanes
-            </Button>
-          </Box>
-        )}
+    <ListPage
+      problems={unknownChoices(globalThis.location.search, { sku: products })}
+      head={
+        <ListHead
+          title="Lanes"
+          tabs={tabs}
+          name="lanes"
+          sentence={<MapSentence answer={answer} />}
+          filters={
+            <>
+              <Filter
+                param="sku"
+                label="Product"
+                none="all products"
+                options={products
+                  .filter((one) => one !== '')
+                  .map((one) => [one, nameOf(one, answer.products)])}
+              />
+              <Button size="small" onClick={() => (setChosen(null), setDraft(start))}>
+                New lane
+              </Button>
+              <Box sx={{ flex: 1 }} />
+              <LaneFiles answer={answer} onSave={change} />
+            </>
+          }
+        />
+      }
+      panel={
+        lane ? (
+          <LanePanel
+            key={`${panelKey(lane)} ${map.dataUpdatedAt}`}
+            answer={answer}
+            lane={draft ?? plainLane(known!)}
+            known={draft ? null : known}
+            currency={currency}
+            onSave={put}
+            onRemove={() => void remove()}
+            onClose={() => choose(null)}
+          />
+        ) : (
+          <Legend answer={answer} onChoose={choose} />
+        )
+      }
+    >
+      {!answer.saved && (
         <Box
           sx={{
-            flex: 1,
-            minHeight: 0,
-            overflowY: 'auto',
-            borderTop: 1,
-            borderColor: 'text.primary',
             px: 2.25,
-            py: 1,
+            py: 0.75,
+            bgcolor: (theme) => theme.palette.roles.wash,
+            display: 'flex',
+            gap: 2,
+            alignItems: 'center',
           }}
         >
-          <Box ref={measure} sx={{ minWidth: 0 }}>
-            {width > 0 && (
-              <LaneMap
-                answer={answer}
-                sku={sku ?? ''}
-                width={width}
-                chosen={chosen}
-                onChoose={choose}
-                onDraw={(source, destination) => {
-                  setChosen(null);
-                  setDraft(laneBetween(answer, source, destination));
-                }}
-              />
-            )}
-          </Box>
+          <Typography variant="body2">
+            These {count(answer.lanes.length)} lanes are read from your products and names, and work already.
+            Keep them, and they stay as they are whatever is renamed.
+          </Typography>
+          <Button
+            size="small"
+            variant="contained"
+            sx={{ flexShrink: 0, ml: 'auto' }}
+            onClick={() =>
+              void change(answer.lanes.map(plainLane), `${count(answer.lanes.length)} lanes kept`)
+            }
+          >
+            Keep these lanes
+          </Button>
+        </Box>
+      )}
+      <Box
+        sx={{
+          flex: 1,
+          minHeight: 0,
+          overflowY: 'auto',
+          borderTop: 1,
+          borderColor: 'text.primary',
+          px: 2.25,
+          py: 1,
+        }}
+      >
+        <Box ref={measure} sx={{ minWidth: 0 }}>
+          {width > 0 && (
+            <LaneMap
+              answer={answer}
+              sku={sku ?? ''}
+              width={width}
+              chosen={chosen}
+              onChoose={choose}
+              onDraw={(source, destination) => {
+                setChosen(null);
+                setDraft(laneBetween(answer, source, destination));
+              }}
+            />
+          )}
         </Box>
       </Box>
-      {lane ? (
-        <LanePanel
-          key={`${panelKey(lane)} ${map.dataUpdatedAt}`}
-          answer={answer}
-          lane={draft ?? plainLane(known!)}
-          known={draft ? null : known}
-          currency={currency}
-          onSave={put}
-          onRemove={() => void remove()}
-          onClose={() => choose(null)}
-        />
-      ) : (
-        <Legend answer={answer} onChoose={choose} />
-      )}
-    </Box>
+    </ListPage>
   );
 }
 
@@ -210,13 +219,13 @@ function MapSentence({ answer }: { answer: LaneMapAnswer }) {
   const leaking = answer.lanes.filter((lane) => stateOf(lane) === 'leaking');
   const lonely = unserved(answer);
   return (
-    <Typography data-testid="lanes-sentence" sx={{ fontSize: 14 }}>
+    <>
       {plural(answer.lanes.length, 'lane')} carried {plural(answer.orders, 'order')} in this window;{' '}
       {plural(leaking.length, 'lane')} let {money(sum(leaking, ({ flow }) => flow.leakSpend))} leak.{' '}
       {lonely.length === 0
         ? 'All research leads somewhere.'
         : `${count(lonely.length)} research ad groups lead nowhere: ${count(sum(lonely, ({ sums }) => sums.orders))} orders stay in them.`}
-    </Typography>
+    </>
   );
 }
 

@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
@@ -193,7 +194,7 @@ function ListForm({ list, known, places, onSaved, onGone }: ListFormProps) {
           sx={{
             maxHeight: 130,
             overflow: 'auto',
-            fontSize: 13,
+            fontSize: sizes.table,
             columns: 2,
             border: 1,
             borderColor: 'divider',

@@ -1,26 +1,30 @@
+import { sizes } from '../../ui/theme.ts';
+import { sumColumns } from '../../ui/list/sumColumns.tsx';
+import { Filter, SearchField, useSort, unknownChoices } from '../../ui/list/filters.tsx';
+import { ListHead, ListPage, Empty, Matching, Failed, Waiting } from '../../ui/list/ListPage.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
-import { useDeferredValue, useRef, useState } from 'react';
+import { useDeferredValue, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { at } from '../../ui/address.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
 import type { NegativeRow } from '../../answers/terms.ts';
 import type { ImpactTerm } from '../../core/terms/negative-impact.ts';
 import { get, send } from '../../ui/api.ts';
-import { Choice, Field } from '../../ui/parts/fields.tsx';
 import { useAct } from '../../ui/hooks/useAct.ts';
-import { listKeys, useList } from '../../ui/hooks/useList.ts';
-import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
-import { ListTable, type ListColumn } from '../../ui/parts/ListTable.tsx';
+import { useList } from '../../ui/list/useList.ts';
+import { listKeys } from '../../ui/list/useSelection.ts';
+import { useUrlState } from '../../ui/hooks/useUrlState.ts';
+import { ListTable, type ListColumn } from '../../ui/list/ListTable.tsx';
 import { Panel, Part } from '../../ui/parts/Panel.tsx';
 import { Key, type KeyHelp } from '../../ui/shell/Keys.tsx';
 import { AddNegatives } from './AddNegatives.tsx';
 import { NegativeLists } from './NegativeLists.tsx';
 import { typeNames, type NegativesAnswer } from './negatives.ts';
-import { Waiting, type PartProps } from './parts.tsx';
+import { type PartProps } from './parts.tsx';
 
 export const negativesHelp: KeyHelp[] = [
   ...listKeys,
@@ -47,68 +51,40 @@ const columns: ListColumn<NegativeRow>[] = [
     width: '84px',
     isNumber: true,
     sorts: true,
+    explains: 'keeps_away',
+    value: (row) => row.impact.terms,
+    text: count,
     cell: (row) =>
       row.impact.terms === 0 ? <span className="soft">nothing</span> : counted(row.impact.terms, 'term'),
   },
-  {
-    id: 'clicks',
-    label: 'Clicks',
-    width: '56px',
-    isNumber: true,
-    sorts: true,
-    cell: (row) => count(row.impact.clicks),
-  },
-  {
-    id: 'spend',
-    label: 'Spend',
-    width: '68px',
-    isNumber: true,
-    sorts: true,
-    cell: (row) => money(row.impact.spend),
-  },
-  {
-    id: 'orders',
-    label: 'Orders',
-    width: '56px',
-    isNumber: true,
-    sorts: true,
-    cell: (row) => count(row.impact.orders),
-  },
-  {
-    id: 'sales',
-    label: 'Sales',
-    width: '72px',
-    isNumber: true,
-    sorts: true,
-    cell: (row) => money(row.impact.sales),
-  },
+  ...sumColumns<NegativeRow>(['clicks', 'spend', 'orders', 'sales'], ({ impact }) => impact),
 ];
 
-const sorts: Record<string, (row: NegativeRow) => number | string> = {
-  expression: (row) => row.expression.toLowerCase(),
+const sorts = {
+  expression: (row: NegativeRow) => row.expression.toLowerCase(),
   place: placeOf,
-  terms: (row) => row.impact.terms,
-  clicks: (row) => row.impact.clicks,
-  spend: (row) => row.impact.spend,
-  orders: (row) => row.impact.orders,
-  sales: (row) => row.impact.sales,
+  terms: (row: NegativeRow) => row.impact.terms,
+  clicks: (row: NegativeRow) => row.impact.clicks,
+  spend: (row: NegativeRow) => row.impact.spend,
+  orders: (row: NegativeRow) => row.impact.orders,
+  sales: (row: NegativeRow) => row.impact.sales,
 };
 
+const sortNames = Object.keys(sorts) as (keyof typeof sorts)[];
+
 const shows: Record<string, { name: string; test: (row: NegativeRow) => boolean }> = {
-  all: { name: 'all', test: () => true },
-  sellers: { name: 'keep sales away', test: ({ impact }) => impact.orders > 0 },
-  working: { name: 'keep something away', test: ({ impact }) => impact.terms > 0 },
-  idle: { name: 'keep nothing away', test: ({ impact }) => impact.terms === 0 },
+  all: { name: 'all negatives', test: () => true },
+  sellers: { name: 'that keep sales away', test: ({ impact }) => impact.orders > 0 },
+  working: { name: 'that keep something away', test: ({ impact }) => impact.terms > 0 },
+  idle: { name: 'that keep nothing away', test: ({ impact }) => impact.terms === 0 },
 };
 
 /** Every negative with what it keeps away today; adding many at once; lists under a name. */
-export function NegativesView({ window, head }: PartProps) {
-  const [text, setText] = useUrlState('q');
-  const [showName, setShow] = useUrlState('show');
-  const [sortName] = useUrlState('sort');
+export function NegativesView({ window, tabs }: PartProps) {
+  const [text] = useUrlState('q');
+  const [showName] = useUrlState('show');
   const [adding, setAdding] = useState(false);
   const [lists, setLists] = useState(false);
-  const input = useRef<HTMLInputElement>(null);
   const { putLines } = useAct();
   const negatives = useQuery({
     queryKey: ['negatives', window.from, window.to],
@@ -117,17 +93,16 @@ export function NegativesView({ window, head }: PartProps) {
   });
   const answer = negatives.data;
   const show = shows[showName ?? 'all'] ?? shows.all!;
-  const sort = sortName?.replace('-', '') ?? 'sales';
-  const descending = sortName === null || sortName.startsWith('-');
+  const { sort, descending, onSort } = useSort(sortNames, 'sales', ['expression', 'place']);
   const needle = useDeferredValue((text ?? '').toLowerCase());
-  const read = sorts[sort] ?? sorts.sales!;
+  const read = sorts[sort];
   const rows = (answer?.negatives ?? [])
     .filter((row) => show.test(row) && `${row.expression} ${placeOf(row)}`.toLowerCase().includes(needle))
     .sort((a, b) => {
       const [x, y] = [read(a), read(b)];
       return (x < y ? -1 : x > y ? 1 : 0) * (descending ? -1 : 1);
     });
-  const list = useList(rows, ({ id }) => id, `${text ?? ''} ${show.name} ${sortName ?? ''}`);
+  const list = useList(rows, ({ id }) => id, { about: `${text ?? ''} ${show.name} ${sort} ${descending}` });
   const archive = (chosen: NegativeRow[]) => {
     const keys = chosen.map(({ id }) => id);
     if (keys.length === 0) return;
@@ -153,91 +128,81 @@ export function NegativesView({ window, head }: PartProps) {
   };
   useHotkeys('n', (event) => (event.preventDefault(), setAdding(true)));
   useHotkeys('delete', () => archive(list.chosen()), [list]);
-  useHotkeys('slash', (event) => (event.preventDefault(), input.current?.focus()));
-  if (negatives.isError && !answer) return <Typography sx={{ p: 4 }}>{negatives.error.message}</Typography>;
+  if (negatives.isError && !answer)
+    return <Failed error={negatives.error} onRetry={() => void negatives.refetch()} />;
   if (!answer) return <Waiting>Matching every negative against every term.</Waiting>;
   const sellers = answer.negatives.filter(({ impact }) => impact.orders > 0).length;
   const idle = answer.negatives.filter(({ impact }) => impact.terms === 0).length;
   return (
-    <Box sx={{ height: '100%', display: 'flex' }}>
-      <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column' }}>
-        <Box sx={{ px: 2.25, pt: 1.5, pb: 1, display: 'grid', gap: 0.75 }}>
-          {head}
-          <Typography data-testid="negatives-sentence" sx={{ fontSize: 14 }}>
-            <b>{counted(answer.negatives.length, 'negative')}</b>. {count(sellers)} of them keep terms away
-            that sell elsewhere, {count(idle)} keep nothing away that was searched in this window.
-          </Typography>
-          <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
-            <Field
-              ref={input}
-              aria-label="Filter negatives"
-              placeholder="Filter negatives  /"
-              value={text ?? ''}
-              onChange={(event) => setText(event.target.value)}
-              onKeyDown={(event) => event.key === 'Escape' && event.currentTarget.blur()}
-              style={{ width: 160 }}
-            />
-            <Choice
-              aria-label="Show"
-              value={showName ?? 'all'}
-              onChange={(event) => setShow(event.target.value === 'all' ? null : event.target.value)}
-            >
-              {Object.entries(shows).map(([id, { name }]) => (
-                <option key={id} value={id}>
-                  {name}
-                </option>
-              ))}
-            </Choice>
-            <Box sx={{ flex: 1 }} />
-            {list.markedHere > 0 && (
-              <Button size="small" onClick={() => archive(list.chosen())}>
-                Archive {count(list.markedHere)} marked
+    <ListPage
+      problems={unknownChoices(globalThis.location.search, { show: Object.keys(shows), sort: sortNames })}
+      head={
+        <ListHead
+          title="Lanes"
+          tabs={tabs}
+          name="negatives"
+          sentence={
+            <>
+              <b>{counted(answer.negatives.length, 'negative')}</b>. {count(sellers)} of them keep terms away
+              that sell elsewhere, {count(idle)} keep nothing away that was searched in this window.
+            </>
+          }
+          filters={
+            <>
+              <SearchField label="Filter negatives" placeholder="Filter negatives" width={160} />
+              <Filter
+                param="show"
+                label="Show"
+                options={Object.entries(shows).map(([id, { name }]) => [id, name])}
+                usual="all"
+              />
+              <Box sx={{ flex: 1 }} />
+              {list.markedRows.length > 0 && (
+                <Button size="small" onClick={() => archive(list.chosen())}>
+                  Archive {count(list.markedRows.length)} marked
+                </Button>
+              )}
+              <Button size="small" onClick={() => setLists(true)}>
+                Lists
               </Button>
-            )}
-            <Button size="small" onClick={() => setLists(true)}>
-              Lists
-            </Button>
-            <Button size="small" variant="contained" onClick={() => setAdding(true)}>
-              Add negatives
-            </Button>
-            <Typography variant="body2" color="text.secondary" noWrap>
-              {count(rows.length)} match
-            </Typography>
-          </Box>
-        </Box>
-        {rows.length === 0 ? (
-          <Box sx={{ p: 4, borderTop: 1, borderColor: 'divider', flex: 1 }}>
-            <Typography>
-              {answer.negatives.length === 0
-                ? 'There is no negative yet. Add some, or load the structure.'
-                : 'No negative matches.'}
-            </Typography>
-          </Box>
-        ) : (
-          <ListTable
-            label="Negatives"
-            rows={rows}
-            columns={columns}
-            keyOf={({ id }) => id}
-            nameOf={({ expression }) => expression}
-            about={list.about}
-            focus={list.focus}
-            onFocus={list.moveTo}
-            marked={list.marked}
-            onMark={list.mark}
-            sort={sort}
-            descending={descending}
-            onSort={(id) => {
-              const down = id === sort ? !descending : id !== 'expression' && id !== 'place';
-              setUrl({ sort: id === 'sales' && down ? null : `${down ? '-' : ''}${id}` });
-            }}
-          />
-        )}
-      </Box>
-      <NegativePanel row={list.row} window={window} onArchive={(row) => archive([row])} />
-      {adding && <AddNegatives answer={answer} onClose={() => setAdding(false)} />}
-      {lists && <NegativeLists places={answer.places} onClose={() => setLists(false)} />}
-    </Box>
+              <Button size="small" variant="contained" onClick={() => setAdding(true)}>
+                Add negatives
+              </Button>
+              <Matching>{count(rows.length)} match</Matching>
+            </>
+          }
+        />
+      }
+      panel={
+        <>
+          <NegativePanel row={list.row} window={window} onArchive={(row) => archive([row])} />
+          {adding && <AddNegatives answer={answer} onClose={() => setAdding(false)} />}
+          {lists && <NegativeLists places={answer.places} onClose={() => setLists(false)} />}
+        </>
+      }
+    >
+      {rows.length === 0 ? (
+        <Empty>
+          {answer.negatives.length === 0
+            ? 'There is no negative yet. Add some, or load the structure.'
+            : 'No negative matches.'}
+        </Empty>
+      ) : (
+        <ListTable
+          label="Negatives"
+          nouns="negatives"
+          rows={rows}
+          columns={columns}
+          keyOf={({ id }) => id}
+          nameOf={({ expression }) => expression}
+          list={list}
+          isMarkable
+          sort={sort}
+          descending={descending}
+          onSort={onSort}
+        />
+      )}
+    </ListPage>
   );
 }
 
@@ -273,7 +238,10 @@ function NegativePanel({ row, window, onArchive }: NegativePanelProps) {
       <Typography variant="caption" color="text.secondary">
         {typeNames[row.matchType]} in {placeOf(row)}
       </Typography>
-      <Typography data-testid="negative-sentence" sx={{ mt: 0.75, fontSize: 14, lineHeight: 1.45 }}>
+      <Typography
+        data-testid="negative-sentence"
+        sx={{ mt: 0.75, fontSize: sizes.sentence, lineHeight: 1.45 }}
+      >
         {impact.terms === 0
           ? 'Nothing that was searched for this product in this window would come here without it.'
           : `Without it ${counted(impact.terms, 'term')} would flow here again. Elsewhere they brought ${counted(impact.clicks, 'click')}, ${money(impact.spend)} of spend, ${counted(impact.orders, 'order')} and ${money(impact.sales)} of sales in this window.`}

@@ -1,29 +1,22 @@
 import { useQuery } from '@tanstack/react-query';
 import { get } from '../../ui/api.ts';
-import { Choice } from '../../ui/parts/fields.tsx';
-import { useUrlState } from '../../ui/hooks/useUrlState.ts';
+import { Filter } from '../../ui/list/filters.tsx';
 
 /** Which product's terms count; the address keeps it. */
 export function ProductChoice() {
-  const [sku, setSku] = useUrlState('sku');
   const goals = useQuery({
     queryKey: ['goals'],
     queryFn: () => get<{ products: { sku: string; title: string }[] }>('/api/goals'),
     staleTime: 60_000,
   });
+  const products = goals.data?.products ?? [];
   return (
-    <Choice
-      aria-label="Product"
-      value={sku ?? ''}
-      onChange={(event) => setSku(event.target.value)}
-      sx={{ width: 180 }}
-    >
-      <option value="">All products</option>
-      {(goals.data?.products ?? []).map((product) => (
-        <option key={product.sku} value={product.sku}>
-          {product.title}
-        </option>
-      ))}
-    </Choice>
+    <Filter
+      param="sku"
+      label="Product"
+      none="all products"
+      width={180}
+      options={products.map(({ sku, title }) => [sku, title])}
+    />
   );
 }

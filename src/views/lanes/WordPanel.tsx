@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import { CollateralParts, orders } from '../../ui/parts/CollateralParts.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -67,7 +68,7 @@ export function WordPanel({ row, window, sku, scope, onScope, onNegate, onReleva
       <Typography variant="h2" sx={{ overflowWrap: 'anywhere' }}>
         “{row.words}”
       </Typography>
-      <Typography data-testid="words-why" sx={{ mt: 0.75, fontSize: 14, lineHeight: 1.45 }}>
+      <Typography data-testid="words-why" sx={{ mt: 0.75, fontSize: sizes.sentence, lineHeight: 1.45 }}>
         {sentenceOf(row)}
       </Typography>
       <Part title="How it comes about">

@@ -1,22 +1,22 @@
-import Box from '@mui/material/Box';
+import { sumColumns } from '../../ui/list/sumColumns.tsx';
+import { Filter, SearchField, useSort, unknownChoices } from '../../ui/list/filters.tsx';
+import { ListHead, ListPage, Empty, Matching, Failed, Waiting } from '../../ui/list/ListPage.tsx';
 import Button from '@mui/material/Button';
-import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
-import { useDeferredValue, useRef } from 'react';
+import { useDeferredValue } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
-import { acos } from '../../core/metrics/figures.ts';
 import { count, money, percent, signedMoney } from '../../core/metrics/format.ts';
 import type { WordsAnswer } from '../../answers/terms.ts';
 import type { WordRow } from '../../core/terms/word-verdicts.ts';
 import { ask, get, send } from '../../ui/api.ts';
-import { Choice, Field } from '../../ui/parts/fields.tsx';
 import { useAct } from '../../ui/hooks/useAct.ts';
-import { listKeys, useList } from '../../ui/hooks/useList.ts';
-import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
-import { ListTable, type ListColumn } from '../../ui/parts/ListTable.tsx';
+import { useList } from '../../ui/list/useList.ts';
+import { listKeys } from '../../ui/list/useSelection.ts';
+import { useUrlState } from '../../ui/hooks/useUrlState.ts';
+import { ListTable, type ListColumn } from '../../ui/list/ListTable.tsx';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Whisker } from '../../ui/parts/Whisker.tsx';
-import { Waiting, type PartProps } from './parts.tsx';
+import { type PartProps } from './parts.tsx';
 import { ProductChoice } from './ProductChoice.tsx';
 import { termsWith } from './links.ts';
 import { WordPanel, type WordScope } from './WordPanel.tsx';
@@ -30,11 +30,13 @@ export const wordsHelp: KeyHelp[] = [
 ];
 
 const filters = {
-  all: 'all',
+  all: 'all words',
   proposed: 'proposed as negatives',
   over: 'over goal',
   relevant: 'marked relevant',
 };
+
+const sorts = ['words', 'terms', 'clicks', 'spend', 'orders', 'sales', 'acos', 'worth'] as const;
 
 const columnsOf = (spend: number): ListColumn<WordRow>[] => [
   {
@@ -51,55 +53,22 @@ const columnsOf = (spend: number): ListColumn<WordRow>[] => [
     width: '50px',
     isNumber: true,
     sorts: true,
+    explains: 'terms',
+    value: (row) => row.terms,
+    text: count,
     cell: (row) => count(row.terms),
   },
+  ...sumColumns<WordRow>(['clicks'], (row) => row),
   {
-    id: 'clicks',
-    label: 'Clicks',
-    width: '50px',
-    isNumber: true,
-    sorts: true,
-    cell: (row) => count(row.clicks),
-  },
-  {
-    id: 'spend',
-    label: 'Spend',
-    width: '66px',
-    isNumber: true,
-    sorts: true,
-    cell: (row) => money(row.spend),
+    ...sumColumns<WordRow>(['spend'], (row) => row)[0]!,
     below: (row) => percent(spend > 0 ? row.spend / spend : null),
   },
-  {
-    id: 'orders',
-    label: 'Orders',
-    width: '50px',
-    isNumber: true,
-    sorts: true,
-    cell: (row) => count(row.orders),
-  },
-  {
-    id: 'sales',
-    label: 'Sales',
-    width: '66px',
-    isNumber: true,
-    sorts: true,
-    cell: (row) => money(row.sales),
-  },
-  {
-    id: 'acos',
-    label: 'ACOS',
-    width: '62px',
-    isNumber: true,
-    sorts: true,
-    cell: (row) => (
-      <span className={row.sales === 0 && row.spend > 0 ? 'over' : ''}>{percent(acos(row))}</span>
-    ),
-  },
+  ...sumColumns<WordRow>(['orders', 'sales', 'acos'], (row) => row),
   {
     id: 'likely',
     label: 'Likely, goal',
     width: '104px',
+    explains: 'likely',
     cell: (row) => <Whisker interval={row.interval} target={row.targetAcos} verdict={row.verdict} />,
   },
   {
@@ -108,6 +77,9 @@ const columnsOf = (spend: number): ListColumn<WordRow>[] => [
     width: '60px',
     isNumber: true,
     sorts: true,
+    explains: 'worth',
+    value: (row) => (row.proposed ? row.worth : null),
+    text: money,
     cell: (row) =>
       row.proposed ? (
         <b>{signedMoney(row.worth)}</b>
@@ -126,17 +98,14 @@ const columnsOf = (spend: number): ListColumn<WordRow>[] => [
 ];
 
 /** One bad word spoils a hundred terms that each look harmless: sums of words, and negatives with what they cost. */
-export function WordsView({ window, head }: PartProps) {
+export function WordsView({ window, tabs }: PartProps) {
   const [sku] = useUrlState('sku');
-  const [text, setText] = useUrlState('q');
-  const [onlyName, setOnly] = useUrlState('only');
-  const [sortName] = useUrlState('sort');
+  const [text] = useUrlState('q');
+  const [onlyName] = useUrlState('only');
   const [scopeName, setScope] = useUrlState('scope');
-  const input = useRef<HTMLInputElement>(null);
   const { act, putLines } = useAct();
   const only = onlyName !== null && onlyName in filters ? onlyName : 'all';
-  const sort = sortName?.replace('-', '') ?? 'spend';
-  const descending = sortName === null || sortName.startsWith('-');
+  const { sort, descending, onSort } = useSort(sorts, 'spend', ['words']);
   const scope: WordScope = scopeName === 'ad_group' || scopeName === 'product' ? scopeName : 'campaign';
   const typed = useDeferredValue(text ?? '');
   const body = { from: window.from, to: window.to, sku: sku ?? null, text: typed, only, sort, descending };
@@ -153,7 +122,7 @@ export function WordsView({ window, head }: PartProps) {
     staleTime: 0,
   });
   const rows = words.data?.rows ?? [];
-  const list = useList(rows, ({ words: one }) => one, JSON.stringify(body));
+  const list = useList(rows, ({ words: one }) => one, { about: JSON.stringify(body) });
   const negate = (names: string[]) => {
     if (names.length === 0) return;
     list.unmark();
@@ -184,7 +153,6 @@ export function WordsView({ window, head }: PartProps) {
   useHotkeys('a', negateChosen, [list]);
   useHotkeys('r', () => relevant(list.chosen()), [list]);
   useHotkeys('enter', () => list.row && open(list.row), [list]);
-  useHotkeys('slash', (event) => (event.preventDefault(), input.current?.focus()));
   if (words.isPending) {
     const at = progress.data;
     return (
@@ -195,82 +163,75 @@ export function WordsView({ window, head }: PartProps) {
       </Waiting>
     );
   }
-  if (words.isError) return <Typography sx={{ p: 4 }}>{words.error.message}</Typography>;
+  if (words.isError) return <Failed error={words.error} onRetry={() => void words.refetch()} />;
   const answer = words.data;
   return (
-    <Box sx={{ height: '100%', display: 'flex' }}>
-      <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column' }}>
-        <Box sx={{ px: 2.25, pt: 1.5, pb: 1, display: 'grid', gap: 0.75 }}>
-          {head}
-          <Typography data-testid="words-sentence" sx={{ fontSize: 14 }}>
-            <b>{count(answer.proposed)} negative phrases</b> would stop <b>{money(answer.worth)} a week</b>{' '}
-            over goal; {count(answer.over)} sequences of {count(answer.terms)} terms are surely over.
-          </Typography>
-          <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, flexWrap: 'wrap' }}>
-            <Field
-              ref={input}
-              aria-label="Filter words"
-              placeholder="Filter words  /"
-              value={text ?? ''}
-              onChange={(event) => setText(event.target.value)}
-              onKeyDown={(event) => event.key === 'Escape' && event.currentTarget.blur()}
-              style={{ width: 140 }}
-            />
-            <ProductChoice />
-            <Choice aria-label="Show" value={only} onChange={(event) => setOnly(event.target.value)}>
-              {Object.entries(filters).map(([id, name]) => (
-                <option key={id} value={id}>
-                  {name}
-                </option>
-              ))}
-            </Choice>
-            <Box sx={{ flex: 1 }} />
-            {list.markedHere > 0 && (
-              <Button size="small" variant="contained" onClick={negateChosen}>
-                Add {count(list.markedHere)} negative phrases
-              </Button>
-            )}
-            <Typography variant="body2" color="text.secondary" noWrap>
-              {count(answer.count)} match
-              {answer.count > rows.length && `, the first ${count(rows.length)} here`}
-            </Typography>
-          </Box>
-        </Box>
-        {rows.length === 0 ? (
-          <Box sx={{ p: 4, borderTop: 1, borderColor: 'divider', flex: 1 }}>
-            <Typography>No words match. Show all, or filter by other words.</Typography>
-          </Box>
-        ) : (
-          <ListTable
-            label="Words"
-            rows={rows}
-            columns={columnsOf(answer.spend)}
-            keyOf={(row) => row.words}
-            nameOf={(row) => row.words}
-            about={list.about}
-            focus={list.focus}
-            onFocus={list.moveTo}
-            marked={list.marked}
-            onMark={list.mark}
-            sort={sort}
-            descending={descending}
-            onSort={(id) => {
-              const down = id === sort ? !descending : id !== 'words';
-              setUrl({ sort: id === 'spend' && down ? null : `${down ? '-' : ''}${id}` });
-            }}
-            onOpen={open}
-          />
-        )}
-      </Box>
-      <WordPanel
-        row={list.row}
-        window={window}
-        sku={sku ?? null}
-        scope={scope}
-        onScope={setScope}
-        onNegate={negate}
-        onRelevant={(row) => relevant([row])}
-      />
-    </Box>
+    <ListPage
+      problems={unknownChoices(globalThis.location.search, {
+        only: Object.keys(filters),
+        sort: sorts,
+        scope: ['ad_group', 'campaign', 'product'],
+      })}
+      head={
+        <ListHead
+          title="Lanes"
+          tabs={tabs}
+          name="words"
+          sentence={
+            <>
+              <b>{count(answer.proposed)} negative phrases</b> would stop <b>{money(answer.worth)} a week</b>{' '}
+              over goal; {count(answer.over)} sequences of {count(answer.terms)} terms are surely over.
+              {answer.blocked > 0 && ' What negatives keep away by now is left out.'}
+            </>
+          }
+          filters={
+            <>
+              <SearchField label="Filter words" placeholder="Filter words" width={140} />
+              <ProductChoice />
+              <Filter param="only" label="Show" options={Object.entries(filters)} usual="all" />
+              {list.markedRows.length > 0 && (
+                <Button size="small" variant="contained" sx={{ ml: 'auto' }} onClick={negateChosen}>
+                  Add {count(list.markedRows.length)} negative phrases
+                </Button>
+              )}
+              <Matching>
+                {count(answer.count)} match
+                {answer.count > rows.length && `, the first ${count(rows.length)} here`}
+              </Matching>
+            </>
+          }
+        />
+      }
+      panel={
+        <WordPanel
+          row={list.row}
+          window={window}
+          sku={sku ?? null}
+          scope={scope}
+          onScope={setScope}
+          onNegate={negate}
+          onRelevant={(row) => relevant([row])}
+        />
+      }
+    >
+      {rows.length === 0 ? (
+        <Empty>No words match. Show all, or filter by other words.</Empty>
+      ) : (
+        <ListTable
+          label="Words"
+          nouns="words"
+          rows={rows}
+          columns={columnsOf(answer.spend)}
+          keyOf={(row) => row.words}
+          nameOf={(row) => row.words}
+          list={list}
+          isMarkable
+          sort={sort}
+          descending={descending}
+          onSort={onSort}
+          onOpen={open}
+        />
+      )}
+    </ListPage>
   );
 }

@@ -1,5 +1,6 @@
+import { sizes } from '../../ui/theme.ts';
+import { Failed, Waiting } from '../../ui/list/ListPage.tsx';
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
 import Table from '@mui/material/Table';
 import TableBody from '@mui/material/TableBody';
@@ -32,16 +33,12 @@ export function ForecastsView() {
     queryFn: () => get<ForecastAnswer>('/api/forecasts'),
   });
   const data = ledger.data;
-  if (!data) {
-    return (
-      <Box sx={{ p: 4 }}>
-        <Typography>
-          {ledger.isError ? ledger.error.message : 'Holding what was said against what came.'}
-        </Typography>
-        {ledger.isError && <Button onClick={() => void ledger.refetch()}>Try again</Button>}
-      </Box>
+  if (!data)
+    return ledger.isError ? (
+      <Failed error={ledger.error} onRetry={() => void ledger.refetch()} />
+    ) : (
+      <Waiting>Holding what was said against what came.</Waiting>
     );
-  }
   const kinds = data.kinds.map(({ kind }) => kind);
   return (
     <Box
@@ -56,7 +53,7 @@ export function ForecastsView() {
         alignContent: 'start',
       }}
     >
-      <Typography data-testid="forecast-sentence" sx={{ fontSize: 14 }}>
+      <Typography data-testid="forecast-sentence" sx={{ fontSize: sizes.sentence }}>
         {data.count === 0 ? (
           'No forecast has its score yet. A line is scored after its first whole week of settled days, when nothing else changed what it touched.'
         ) : (
@@ -105,7 +102,7 @@ const pointOf = ({
   inside,
 });
 
-const cells = { '& td, & th': { px: 0.75, py: 0.5, fontSize: 13, whiteSpace: 'nowrap' } } as const;
+const cells = { '& td, & th': { px: 0.75, py: 0.5, fontSize: sizes.table, whiteSpace: 'nowrap' } } as const;
 
 /** Bias by kind: what all of them together were said to do, and did. */
 function Kinds({ kinds }: { kinds: KindAnswer[] }) {
@@ -169,7 +166,7 @@ function Farthest({ points }: { points: ForecastPoint[] }) {
     .slice(0, mostFar);
   if (far.length === 0) return null;
   return (
-    <Box sx={{ mt: 2, fontSize: 13 }}>
+    <Box sx={{ mt: 2, fontSize: sizes.table }}>
       <Typography variant="h2" sx={{ mb: 0.5 }}>
         Missed by most
       </Typography>

@@ -1,3 +1,6 @@
+import { Failed } from '../../ui/list/ListPage.tsx';
+import { unknownChoices } from '../../ui/list/filters.tsx';
+import { AddressNote } from '../../ui/shell/AddressNote.tsx';
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
@@ -34,6 +37,8 @@ function Ledger() {
   });
   const list = (sheets.data?.sheets ?? []).filter((sheet) => sheet.state !== 'open');
   const forecasts = chosen === 'forecasts';
+  const known = ['forecasts', ...list.map((sheet) => String(sheet.sheet_id))];
+  const problems = unknownChoices(globalThis.location.search, { sheet: sheets.data ? known : null });
   const open = !forecasts && (chosen === null || !list.some((sheet) => String(sheet.sheet_id) === chosen));
   const entry = (id: string | null, title: string, text: string, current: boolean) => (
     <ButtonBase
@@ -82,13 +87,18 @@ function Ledger() {
           ),
         )}
       </Box>
-      {forecasts ? (
-        <ForecastsView />
-      ) : open ? (
-        <OpenSheetView />
-      ) : (
-        <SentSheetView key={chosen} sheetId={Number(chosen)} />
-      )}
+      <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column' }}>
+        <AddressNote problems={problems} />
+        {sheets.isError && !sheets.data ? (
+          <Failed error={sheets.error} onRetry={() => void sheets.refetch()} />
+        ) : forecasts ? (
+          <ForecastsView />
+        ) : open ? (
+          <OpenSheetView />
+        ) : (
+          <SentSheetView key={chosen} sheetId={Number(chosen)} />
+        )}
+      </Box>
     </Box>
   );
 }

@@ -1,8 +1,5 @@
-import Box from '@mui/material/Box';
-import { useEffect, useRef, useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
+import { unknownChoices, SearchField } from '../../ui/list/filters.tsx';
 import { lineFilters, lineOrders, type LineFilter, type LineView } from '../../core/changes/sheet.ts';
-import { Field } from '../../ui/parts/fields.tsx';
 import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { Tabs } from '../../ui/parts/Tabs.tsx';
 
@@ -33,14 +30,6 @@ export function LineFilters({
   view: LineView;
   counts: Partial<Record<LineFilter, number>>;
 }) {
-  const input = useRef<HTMLInputElement>(null);
-  const [text, setText] = useState(view.find);
-  useEffect(() => setText(view.find), [view.find]);
-  useEffect(() => {
-    const wait = setTimeout(() => setUrl({ find: text }), 200);
-    return () => clearTimeout(wait);
-  }, [text]);
-  useHotkeys('slash', (event) => (event.preventDefault(), input.current?.select()));
   const tabs = lineFilters.flatMap((id) => {
     const count = counts[id];
     return count === undefined || (count === 0 && id !== 'all' && id !== view.show)
@@ -48,7 +37,7 @@ export function LineFilters({
       : [{ id, name: names[id], count }];
   });
   return (
-    <Box sx={{ px: 2, pb: 1, display: 'flex', gap: 2, alignItems: 'center', fontSize: 13 }}>
+    <>
       {tabs.length > 1 && (
         <Tabs
           label="Lines shown"
@@ -57,20 +46,17 @@ export function LineFilters({
           onChoose={(id) => setUrl({ show: id === 'all' ? null : id })}
         />
       )}
-      <Field
-        ref={input}
-        type="search"
-        aria-label="Find in texts and names"
+      <SearchField
+        param="find"
+        label="Find in texts and names"
         placeholder="Find a text, campaign or ad group"
-        value={text}
-        onChange={(event) => setText(event.target.value)}
-        onKeyDown={(event) => {
-          if (event.key !== 'Escape') return;
-          setText('');
-          event.currentTarget.blur();
-        }}
-        sx={{ width: 250 }}
+        width={260}
+        wait={200}
       />
-    </Box>
+    </>
   );
 }
+
+/** What of the address is no view of a sheet. */
+export const viewProblems = () =>
+  unknownChoices(globalThis.location.search, { show: lineFilters, order: lineOrders });

@@ -1,6 +1,9 @@
+import { Choice } from '../../ui/parts/fields.tsx';
+import { sizes } from '../../ui/theme.ts';
+import { HeadCell } from '../../ui/list/HeadCell.tsx';
+import { Explanation } from '../../ui/list/Explanation.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import type { PageEntry, SheetLine } from '../../answers/changes.ts';
@@ -51,25 +54,16 @@ export function OpenLines({ view, onRemove, onEdit, onApplied }: OpenLinesProps)
       onDelete={onDelete}
       heads={
         <>
-          <span role="columnheader">Object</span>
-          <span role="columnheader">Change</span>
-          <span role="columnheader">Old and new</span>
-          <span role="columnheader">Reason</span>
-          <Box
-            component="span"
-            role="columnheader"
-            aria-sort={
-              view.order === 'place' ? undefined : view.order === 'spend' ? 'ascending' : 'descending'
-            }
-            sx={{ textAlign: 'right' }}
-          >
-            <ButtonBase
-              onClick={() => setUrl({ order: next })}
-              sx={{ font: 'inherit', fontWeight: view.order === 'place' ? 400 : 700 }}
-            >
-              Spend a week{view.order === 'place' ? '' : view.order === 'spend' ? ' ↑' : ' ↓'}
-            </ButtonBase>
-          </Box>
+          {['Object', 'Change', 'Old and new', 'Reason'].map((name) => (
+            <HeadCell key={name} label={name} />
+          ))}
+          <HeadCell
+            label="Spend a week"
+            isNumber
+            order={view.order === 'place' ? null : view.order === 'spend' ? 'ascending' : 'descending'}
+            onSort={() => setUrl({ order: next })}
+            explanation={<Explanation label="Spend a week" name="effect" />}
+          />
           <span role="columnheader" aria-label="Actions" />
         </>
       }
@@ -95,20 +89,20 @@ interface GroupHeadProps {
 
 const GroupHead = ({ group, onRemove, onApplied }: GroupHeadProps) => (
   <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 1, px: 2, pt: 1.5, pb: 0.5 }}>
-    <Typography role="cell" variant="body2" component="h3" sx={{ fontWeight: 700 }}>
+    <Typography role="gridcell" variant="body2" component="h3" sx={{ fontWeight: 700 }}>
       {group.title}
     </Typography>
-    <Box role="cell" sx={{ whiteSpace: 'nowrap' }}>
+    <Box role="gridcell" sx={{ whiteSpace: 'nowrap' }}>
       <Typography variant="caption" color="text.secondary">
         {counted(group.lines, 'line')}
       </Typography>
-      <Button size="small" sx={{ py: 0, ml: 1, fontSize: 12 }} onClick={() => onRemove({ group })}>
+      <Button size="small" sx={{ py: 0, ml: 1, fontSize: sizes.small }} onClick={() => onRemove({ group })}>
         {group.harvest ? 'Remove the harvest' : 'Remove these'}
       </Button>
       {onApplied && (
         <Button
           size="small"
-          sx={{ py: 0, fontSize: 12 }}
+          sx={{ py: 0, fontSize: sizes.small }}
           aria-label={`Mark ${group.title} as applied`}
           onClick={() => onApplied({ group })}
         >
@@ -140,7 +134,7 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
   const told = inPlace && line.harvest && line.entity !== 'target' ? '' : line.reason;
   return (
     <>
-      <Box role="cell" sx={{ minWidth: 0 }}>
+      <Box role="gridcell" sx={{ minWidth: 0 }}>
         <Box sx={{ fontWeight: 600, overflowWrap: 'anywhere' }}>{line.expression}</Box>
         {place !== '' && (
           <Typography variant="caption" color="text.secondary">
@@ -148,19 +142,19 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
           </Typography>
         )}
       </Box>
-      <Box role="cell">
+      <Box role="gridcell">
         {whatOf(line)}
         {line.conflict && (
-          <Box sx={{ color: 'error.main', fontSize: 12 }}>
+          <Box sx={{ color: 'error.main', fontSize: sizes.small }}>
             Conflicts: another line sets this too. Keep one.
           </Box>
         )}
         {line.overtaken && (
-          <Box sx={{ color: 'error.main', fontSize: 12 }}>
+          <Box sx={{ color: 'error.main', fontSize: sizes.small }}>
             Overtaken: it is {nowText(line)} by now.{' '}
             <Button
               size="small"
-              sx={{ p: 0, minWidth: 0, fontSize: 12 }}
+              sx={{ p: 0, minWidth: 0, fontSize: sizes.small }}
               onClick={() => onEdit(line, { rebase: true })}
             >
               Start from that
@@ -168,7 +162,7 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
           </Box>
         )}
       </Box>
-      <Box role="cell" sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
+      <Box role="gridcell" sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
         {line.action === 'update' && <span>{oldText(line)} →</span>}
         {field ? (
           <ValueField key={`${line.version}:${line.new_value}`} line={line} field={field} onEdit={onEdit} />
@@ -176,14 +170,14 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
           <span>{line.action === 'create' ? 'new' : newText(line)}</span>
         )}
       </Box>
-      <Box role="cell" sx={{ color: 'text.secondary', fontSize: 12.5 }}>
+      <Box role="gridcell" sx={{ color: 'text.secondary', fontSize: sizes.small }}>
         {told}
         {told !== '' && line.proposed_by !== 'Mowing' && <i> ({line.proposed_by})</i>}
       </Box>
-      <Box role="cell" sx={{ textAlign: 'right' }}>
+      <Box role="gridcell" sx={{ textAlign: 'right' }}>
         {line.effect ? signedMoney(line.effect.spend) : ''}
       </Box>
-      <Box role="cell" sx={{ textAlign: 'right' }}>
+      <Box role="gridcell" sx={{ textAlign: 'right' }}>
         {(single || line.conflict) && (
           <Button
             size="small"
@@ -223,7 +217,7 @@ function ValueField({ line, field, onEdit }: ValueFieldProps) {
   const label = `New ${field.label.replace(', %', '').toLowerCase()} of ${line.expression ?? line.ad_group ?? line.campaign}`;
   if (field.kind === 'status')
     return (
-      <select
+      <Choice
         aria-label={label}
         value={start}
         onChange={(event) => put(event.target.value)}
@@ -232,7 +226,7 @@ function ValueField({ line, field, onEdit }: ValueFieldProps) {
         {field.statuses!.map((status) => (
           <option key={status}>{status}</option>
         ))}
-      </select>
+      </Choice>
     );
   const isDay = field.kind === 'day';
   const commit = () => {

@@ -1,9 +1,9 @@
+import { useAct } from '../../ui/hooks/useAct.ts';
+import { ListHead, Failed, ListPage, Waiting } from '../../ui/list/ListPage.tsx';
 import { overGoalText } from '../../ui/shell/overGoal.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import Typography from '@mui/material/Typography';
 import { useQueryClient } from '@tanstack/react-query';
-import { useSnackbar } from 'notistack';
 import { useState } from 'react';
 import type { LineNumbers, OpenSheet, SheetLine } from '../../answers/changes.ts';
 import { count, counted, money, signedDecimal, signedMoney } from '../../core/metrics/format.ts';
@@ -12,7 +12,7 @@ import { get, send } from '../../ui/api.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
 import { useSeason, useSheet } from '../../ui/shell/data.ts';
 import { useUndo } from '../../ui/undo.ts';
-import { LineFilters, useLineView } from './LineFilters.tsx';
+import { LineFilters, useLineView, viewProblems } from './LineFilters.tsx';
 import { OpenLines, type Meant } from './OpenLines.tsx';
 
 /** The numbers of the lines meant; an error where they are not those that were seen. */
@@ -33,104 +33,110 @@ export function OpenSheetView() {
   const view = useLineView();
   const queries = useQueryClient();
   const push = useUndo((state) => state.push);
-  const { enqueueSnackbar } = useSnackbar();
+  const { act: put } = useAct();
   const [busy, setBusy] = useState(false);
   const data = sheet.data;
 
-  const act = async (work: () => Promise<string | null>) => {
+  /** Whatever comes of it, the sheet is looked at again: somebody else may have changed it. */
+  const act = async <Answer,>(work: () => Promise<Answer>, said: string | ((answer: Answer) => string)) => {
     setBusy(true);
-    try {
-      const message = await work();
-      if (message) enqueueSnackbar(message);
-    } catch (error) {
-      enqueueSnackbar((error as Error).message, { variant: 'error', autoHideDuration: 8000 });
-    } finally {
-      setBusy(false);
-      void queries.invalidateQueries({ queryKey: ['sheet'] });
-      void queries.invalidateQueries({ queryKey: ['ledger'] });
-    }
+    const again = () => void queries.invalidateQueries({ queryKey: ['sheet'] });
+    await put(work, said, { refresh: [['sheet'], ['ledger']], onFail: again });
+    setBusy(false);
   };
   const onRemove = (meant: Meant, label: string) =>
     void act(async () => {
       const lineIds = await numbersOf(meant);
       await send('POST', '/api/sheet/lines', { lineIds });
       push({ kind: 'remove', label, lineIds });
-      return `${label}. ctrl z puts it back.`;
-    });
+    }, `${label}. ctrl z puts it back.`);
   const onEdit = (line: SheetLine, change: { newValue?: string; rebase?: boolean }) =>
-    void act(async () => {
-      await send('POST', `/api/sheet/lines/${line.line_id}`, { ...change, version: line.version });
-      return null;
-    });
+    void act(
+      () => send('POST', `/api/sheet/lines/${line.line_id}`, { ...change, version: line.version }),
+      '',
+    );
   const onSend = () =>
     void act(async () => {
       const { sheetId } = await send<{ sheetId: number }>('POST', '/api/sheet/send', { lines: data?.lines });
       setUrl({ sheet: String(sheetId) }, true);
-      return null;
-    });
+    }, '');
   const onCarried = (meant: Meant | null) =>
-    void act(async () => {
-      const done = await send<{ sheetId: number; lines: number; left: number }>(
-        'POST',
-        '/api/sheet/carried',
-        { lineIds: meant === null ? null : await numbersOf(meant), lines: data?.lines },
-      );
-      void queries.invalidateQueries();
-      if (done.left === 0) setUrl({ sheet: String(done.sheetId) }, true);
-      return `${counted(done.lines, 'line')} noted as applied, as sheet ${done.sheetId}.`;
-    });
-
-  if (!data) {
-    return (
-      <Box sx={{ p: 4 }}>
-        <Typography>{sheet.isError ? sheet.error.message : 'Opening the sheet.'}</Typography>
-        {sheet.isError && <Button onClick={() => void sheet.refetch()}>Try again</Button>}
-      </Box>
+    void act(
+      async () => {
+        const lineIds = meant === null ? null : await numbersOf(meant);
+        const done = await send<{ sheetId: number; lines: number; left: number }>(
+          'POST',
+          '/api/sheet/carried',
+          {
+            lineIds,
+            lines: data?.lines,
+          },
+        );
+        void queries.invalidateQueries();
+        if (done.left === 0) setUrl({ sheet: String(done.sheetId) }, true);
+        return done;
+      },
+      ({ lines, sheetId }) => `${counted(lines, 'line')} noted as applied, as sheet ${sheetId}.`,
     );
-  }
+
+  if (!data)
+    return sheet.isError ? (
+      <Failed error={sheet.error} onRetry={() => void sheet.refetch()} />
+    ) : (
+      <Waiting>Opening the sheet.</Waiting>
+    );
   const source = season.data?.account.source ?? 'the marketplace';
   const none = data.lines === 0;
   const blocked = busy || data.conflicts > 0;
   return (
-    <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column' }}>
-      <Box sx={{ px: 2, py: 1.5, display: 'flex', gap: 2, alignItems: 'center' }}>
-        <Typography sx={{ flex: 1, fontSize: 14 }} data-testid="sheet-sentence">
-          {none
-            ? 'The open sheet is empty. Accept findings in Round; they gather here until you send them or carry them over.'
-            : sentence(data)}
-        </Typography>
-        {!none && (
-          <>
-            <Button href={at(`/api/ledger/${data.sheetId}/export`)} download>
-              Export as CSV
-            </Button>
-            {source === 'files' ? (
-              <Button variant="contained" disabled={blocked} onClick={() => onCarried(null)}>
-                Mark {counted(data.lines, 'line')} as applied
-              </Button>
-            ) : (
-              <Button variant="contained" disabled={blocked} onClick={onSend}>
-                Send {counted(data.lines, 'line')} to {source}
-              </Button>
-            )}
-          </>
-        )}
-      </Box>
+    <ListPage
+      problems={none ? [] : viewProblems()}
+      head={
+        <ListHead
+          name="sheet"
+          sentence={
+            none
+              ? 'The open sheet is empty. Accept findings in Round; they gather here until you send them or carry them over.'
+              : sentence(data)
+          }
+          actions={
+            !none && (
+              <>
+                <Button href={at(`/api/ledger/${data.sheetId}/export`)} download>
+                  Export as CSV
+                </Button>
+                {source === 'files' ? (
+                  <Button variant="contained" disabled={blocked} onClick={() => onCarried(null)}>
+                    Mark {counted(data.lines, 'line')} as applied
+                  </Button>
+                ) : (
+                  <Button variant="contained" disabled={blocked} onClick={onSend}>
+                    Send {counted(data.lines, 'line')} to {source}
+                  </Button>
+                )}
+              </>
+            )
+          }
+          filters={
+            !none && (
+              <LineFilters
+                view={view}
+                counts={{ all: data.lines, conflicts: data.conflicts, overtaken: data.overtaken }}
+              />
+            )
+          }
+        />
+      }
+    >
       {!none && (
-        <>
-          <LineFilters
-            view={view}
-            counts={{ all: data.lines, conflicts: data.conflicts, overtaken: data.overtaken }}
-          />
-          <OpenLines
-            view={view}
-            onRemove={onRemove}
-            onEdit={onEdit}
-            {...(source === 'files' ? { onApplied: onCarried } : {})}
-          />
-        </>
+        <OpenLines
+          view={view}
+          onRemove={onRemove}
+          onEdit={onEdit}
+          {...(source === 'files' ? { onApplied: onCarried } : {})}
+        />
       )}
-    </Box>
+    </ListPage>
   );
 }
 

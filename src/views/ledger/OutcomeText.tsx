@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import type { Outcome } from '../../core/effect/outcome.ts';
 import { counted, percent, signedMoney } from '../../core/metrics/format.ts';
@@ -21,7 +22,7 @@ export function OutcomeText({ outcome }: { outcome: Outcome }) {
           {' '}
           {signedMoney(change)}
           <br />
-          <Box component="span" sx={{ color: 'text.secondary', fontSize: 12 }}>
+          <Box component="span" sx={{ color: 'text.secondary', fontSize: sizes.small }}>
             {signedMoney(low)} to {signedMoney(high)}
           </Box>
         </>

@@ -1,3 +1,5 @@
+import { HeadCell } from '../../ui/list/HeadCell.tsx';
+import { Explanation } from '../../ui/list/Explanation.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -39,20 +41,19 @@ export const SentLines = ({ sheetId, view, onRevert }: SentLinesProps) => (
     none="No line is like that."
     heads={
       <>
-        {['Object', 'Change', 'Old and new', 'Result', 'Before', 'After', 'Did it work?'].map((name) => (
-          <span role="columnheader" key={name}>
-            {name}
-          </span>
+        {['Object', 'Change', 'Old and new', 'Result', 'Before', 'After'].map((name) => (
+          <HeadCell key={name} label={name} />
         ))}
+        <HeadCell label="Did it work?" explanation={<Explanation label="Did it work?" name="outcome" />} />
         <span role="columnheader" aria-label="Actions" />
       </>
     }
     head={(group) => (
       <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 1, px: 2, pt: 1.5, pb: 0.5 }}>
-        <Typography role="cell" variant="body2" component="h3" sx={{ fontWeight: 700 }}>
+        <Typography role="gridcell" variant="body2" component="h3" sx={{ fontWeight: 700 }}>
           {group.title}
         </Typography>
-        <Typography role="cell" variant="caption" color="text.secondary">
+        <Typography role="gridcell" variant="caption" color="text.secondary">
           {counted(group.lines, 'line')}
         </Typography>
       </Box>
@@ -63,23 +64,23 @@ export const SentLines = ({ sheetId, view, onRevert }: SentLinesProps) => (
 
 const SentCells = ({ line, onRevert }: { line: SentLine; onRevert: (lineId: number) => void }) => (
   <>
-    <Box role="cell" sx={{ minWidth: 0 }}>
+    <Box role="gridcell" sx={{ minWidth: 0 }}>
       <Box sx={{ fontWeight: 600, overflowWrap: 'anywhere' }}>{line.expression}</Box>
       <Typography variant="caption" color="text.secondary">
         {line.ad_group ?? line.campaign}
       </Typography>
     </Box>
-    <Box role="cell" title={line.reason}>
+    <Box role="gridcell" title={line.reason}>
       {whatOf(line)}
     </Box>
-    <Box role="cell">
+    <Box role="gridcell">
       {line.action === 'update'
         ? `${oldText(line)} → ${newText(line)}`
         : line.action === 'create'
           ? newText(line) || 'new'
           : 'archived'}
     </Box>
-    <Box role="cell">
+    <Box role="gridcell">
       {line.state === 'refused' ? (
         <Box sx={{ color: 'error.main' }}>Refused: {line.message}</Box>
       ) : line.state === 'applied' ? (
@@ -88,14 +89,14 @@ const SentCells = ({ line, onRevert }: { line: SentLine; onRevert: (lineId: numb
         'on its way'
       )}
     </Box>
-    <Box role="cell">
+    <Box role="gridcell">
       <Side sums={line.before} />
     </Box>
-    <Box role="cell">
+    <Box role="gridcell">
       <Side sums={line.after} />
     </Box>
-    <Box role="cell">{line.outcome && <OutcomeText outcome={line.outcome} />}</Box>
-    <Box role="cell" sx={{ textAlign: 'right' }}>
+    <Box role="gridcell">{line.outcome && <OutcomeText outcome={line.outcome} />}</Box>
+    <Box role="gridcell" sx={{ textAlign: 'right' }}>
       {line.state === 'applied' && (
         <Button
           size="small"

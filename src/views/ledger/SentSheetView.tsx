@@ -1,4 +1,5 @@
-import Box from '@mui/material/Box';
+import { useAct } from '../../ui/hooks/useAct.ts';
+import { ListHead, Failed, ListPage, Waiting } from '../../ui/list/ListPage.tsx';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
@@ -14,7 +15,7 @@ import { longDay } from '../../ui/days.ts';
 import { useJob, type JobView } from '../../ui/hooks/useJob.ts';
 import { JobProgress } from '../../ui/parts/JobProgress.tsx';
 import { useUndo } from '../../ui/undo.ts';
-import { LineFilters, useLineView } from './LineFilters.tsx';
+import { LineFilters, useLineView, viewProblems } from './LineFilters.tsx';
 import { outcomeTitle } from './OutcomeText.tsx';
 import { SentLines } from './SentLines.tsx';
 
@@ -23,6 +24,7 @@ export function SentSheetView({ sheetId }: { sheetId: number }) {
   const queries = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
   const push = useUndo((state) => state.push);
+  const { act } = useAct();
   const view = useLineView();
   const detail = useQuery({
     queryKey: ['ledger', sheetId],
@@ -51,32 +53,25 @@ export function SentSheetView({ sheetId }: { sheetId: number }) {
     void queries.invalidateQueries();
   });
   const data = detail.data;
-  if (!data) {
-    return (
-      <Box sx={{ p: 4 }}>
-        <Typography>{detail.isError ? detail.error.message : 'Opening the sheet.'}</Typography>
-        {detail.isError && <Button onClick={() => void detail.refetch()}>Try again</Button>}
-      </Box>
+  if (!data)
+    return detail.isError ? (
+      <Failed error={detail.error} onRetry={() => void detail.refetch()} />
+    ) : (
+      <Waiting>Opening the sheet.</Waiting>
     );
-  }
   const { lines, applied, refused } = data.counts;
 
-  const call = async (path: string, body: unknown, done: (lines: number) => string, undo: boolean) => {
-    try {
-      const answer = await send<{ lines: number; groups?: string[] }>(
-        'POST',
-        `/api/ledger/${sheetId}/${path}`,
-        body,
-      );
-      if (undo && answer.groups) push({ kind: 'accept', label: 'revert', groups: answer.groups });
-      enqueueSnackbar(done(answer.lines));
-    } catch (error) {
-      enqueueSnackbar((error as Error).message, { variant: 'error', autoHideDuration: 8000 });
-    }
-    void queries.invalidateQueries();
-  };
+  const call = (path: string, body: unknown, done: (lines: number) => string, undo: boolean) =>
+    void act(
+      () => send<{ lines: number; groups?: string[] }>('POST', `/api/ledger/${sheetId}/${path}`, body),
+      (answer) => {
+        if (undo && answer.groups) push({ kind: 'accept', label: 'revert', groups: answer.groups });
+        return done(answer.lines);
+      },
+      { onFail: () => void queries.invalidateQueries() },
+    );
   const revert = (lineIds: number[] | null) =>
-    void call(
+    call(
       'revert',
       { lineIds },
       (made) =>
@@ -87,50 +82,61 @@ export function SentSheetView({ sheetId }: { sheetId: number }) {
     );
   const stopped = sending && job?.state === 'failed';
   return (
-    <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column' }}>
-      <Box sx={{ px: 2, py: 1.5, display: 'flex', gap: 1.5, alignItems: 'center' }}>
-        <Box sx={{ flex: 1, fontSize: 14 }} data-testid="sent-sentence">
-          {sending && job && !stopped && <JobProgress job={job} title="Sending" cancellable={false} />}
-          {stopped && (
-            <Typography color="error" variant="body2">
-              {job.message} Lines that went through are kept; going on applies nothing twice.
-            </Typography>
-          )}
-          {!sending && (
+    <ListPage
+      problems={viewProblems()}
+      head={
+        <ListHead
+          name="sent"
+          sentence={
             <>
-              <b>
-                {count(applied)} of {counted(lines, 'line')} applied
-              </b>
-              {data.sheet.sent_on && ` on ${longDay(data.sheet.sent_on)}`}
-              {refused > 0 && `, ${count(refused)} refused`}.{' '}
-              <BeforeAndAfter sheetId={sheetId} detail={data} />
+              {sending && job && !stopped && <JobProgress job={job} title="Sending" cancellable={false} />}
+              {stopped && (
+                <Typography color="error" variant="body2">
+                  {job.message} Lines that went through are kept; going on applies nothing twice.
+                </Typography>
+              )}
+              {!sending && (
+                <>
+                  <b>
+                    {count(applied)} of {counted(lines, 'line')} applied
+                  </b>
+                  {data.sheet.sent_on && ` on ${longDay(data.sheet.sent_on)}`}
+                  {refused > 0 && `, ${count(refused)} refused`}.{' '}
+                  <BeforeAndAfter sheetId={sheetId} detail={data} />
+                </>
+              )}
             </>
-          )}
-        </Box>
-        {stopped && (
-          <Button variant="contained" onClick={() => void call('resume', {}, () => 'Going on.', false)}>
-            Go on sending
-          </Button>
-        )}
-        {refused > 0 && (
-          <Button
-            onClick={() =>
-              void call('repair', {}, (back) => `${counted(back, 'line')} back on the open sheet.`, false)
-            }
-          >
-            Repair {count(refused)} refused
-          </Button>
-        )}
-        {!sending && (
-          <Button href={at(`/api/ledger/${sheetId}/export`)} download>
-            Export as CSV
-          </Button>
-        )}
-        {!sending && applied > 0 && <Button onClick={() => revert(null)}>Revert the sheet</Button>}
-      </Box>
-      <LineFilters view={view} counts={{ all: lines, refused }} />
+          }
+          actions={
+            <>
+              {stopped && (
+                <Button variant="contained" onClick={() => call('resume', {}, () => 'Going on.', false)}>
+                  Go on sending
+                </Button>
+              )}
+              {refused > 0 && (
+                <Button
+                  onClick={() =>
+                    call('repair', {}, (back) => `${counted(back, 'line')} back on the open sheet.`, false)
+                  }
+                >
+                  Repair {count(refused)} refused
+                </Button>
+              )}
+              {!sending && (
+                <Button href={at(`/api/ledger/${sheetId}/export`)} download>
+                  Export as CSV
+                </Button>
+              )}
+              {!sending && applied > 0 && <Button onClick={() => revert(null)}>Revert the sheet</Button>}
+            </>
+          }
+          filters={<LineFilters view={view} counts={{ all: lines, refused }} />}
+        />
+      }
+    >
       <SentLines sheetId={sheetId} view={view} onRevert={(lineId) => revert([lineId])} />
-    </Box>
+    </ListPage>
   );
 }
 

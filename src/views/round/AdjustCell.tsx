@@ -1,3 +1,4 @@
+import { Field, Choice } from '../../ui/parts/fields.tsx';
 import type { Adjustment } from '../../core/round/lines.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -13,8 +14,6 @@ interface AdjustCellProps {
   onAccept: (adjustment: Adjustment) => void;
   onCancel: () => void;
 }
-
-const field = { font: 'inherit', padding: '2px 4px', minHeight: 24, borderRadius: 4 } as const;
 
 const scopes = { ad_group: 'its ad group', campaign: 'its campaign', product: 'the whole product' } as const;
 
@@ -100,7 +99,7 @@ export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
       sx={{ display: 'flex', gap: 0.75, alignItems: 'center' }}
     >
       {start !== null && (
-        <input
+        <Field
           autoFocus
           aria-label="Bid"
           aria-invalid={wrong}
@@ -108,42 +107,36 @@ export function AdjustCell({ row, onAccept, onCancel }: AdjustCellProps) {
           value={bid}
           onChange={(event) => setBid(event.target.value)}
           onFocus={(event) => event.target.select()}
-          style={{
-            ...field,
-            width: 58,
-            border: `1px solid ${wrong ? '#B4532A' : '#8a8f8a'}`,
-            textAlign: 'right',
-          }}
+          sx={{ width: 58 }}
         />
       )}
       {ways.length > 0 && (
-        <select
+        <Choice
           autoFocus
           aria-label="Way"
           value={way}
           onChange={(event) => setWay(event.target.value)}
-          style={{ ...field, minWidth: 0 }}
+          sx={{ minWidth: 0 }}
         >
           {ways.map(({ id, label }) => (
             <option key={id} value={id}>
               {label}
             </option>
           ))}
-        </select>
+        </Choice>
       )}
       {matchType !== null && (
-        <select
+        <Choice
           aria-label="Match type"
           value={matchType}
           onChange={(event) => setMatchType(event.target.value as typeof matchType)}
-          style={field}
         >
           {(['exact', 'phrase', 'broad'] as const).map((type) => (
             <option key={type} value={type}>
               {type}
             </option>
           ))}
-        </select>
+        </Choice>
       )}
       {proposal.kind === 'harvest' && (
         <label title="Block the term in research, so that it is served once" style={{ whiteSpace: 'nowrap' }}>

@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
@@ -38,7 +39,7 @@ export function HeldLine({ shownKind, counts, chosen, shown, marked, onConfirm }
   return (
     <Box
       data-testid="held-line"
-      sx={{ fontSize: 13, color: 'text.secondary', display: 'flex', gap: 1.5, minHeight: 24 }}
+      sx={{ fontSize: sizes.table, color: 'text.secondary', display: 'flex', gap: 1.5, minHeight: 24 }}
     >
       <Box sx={{ flex: 1 }}>
         {link(`${counted(all, noun)} ${all === 1 ? 'is' : 'are'} held`, 'any')}:{' '}

@@ -1,14 +1,16 @@
+import { sizes } from '../../ui/theme.ts';
 import type { Adjustment } from '../../core/round/lines.ts';
 import Box from '@mui/material/Box';
-import ButtonBase from '@mui/material/ButtonBase';
 import Checkbox from '@mui/material/Checkbox';
-import { styled, type Theme } from '@mui/material/styles';
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { memo, useEffect, useRef } from 'react';
+import { styled } from '@mui/material/styles';
+import { memo } from 'react';
 import { acos } from '../../core/metrics/figures.ts';
 import { count, money, percent, signedMoney } from '../../core/metrics/format.ts';
-import { MarkBox } from '../../ui/parts/MarkBox.tsx';
-import { useRecycled } from '../../ui/hooks/useRecycled.ts';
+import { Explanation, ListExplanation } from '../../ui/list/Explanation.tsx';
+import { Grid, rowAttributes } from '../../ui/list/Grid.tsx';
+import { HeadCell, headRowStyle } from '../../ui/list/HeadCell.tsx';
+import { MarkBox } from '../../ui/list/MarkBox.tsx';
+import { rowStyles } from '../../ui/list/rowStyles.ts';
 import { Whisker } from '../../ui/parts/Whisker.tsx';
 import { AdjustCell } from './AdjustCell.tsx';
 import type { SortName } from './filter.ts';
@@ -39,165 +41,123 @@ interface QueueProps {
 const narrow = '@media (max-width: 1150px)';
 const narrowColumns = '28px minmax(96px, 1fr) 54px 50px 96px minmax(138px, 1.15fr) 56px';
 const columns = '30px minmax(170px, 1.25fr) 44px 56px 46px 62px 104px minmax(150px, 1fr) 64px';
+const tracks = {
+  gridTemplateColumns: columns,
+  [narrow]: { gridTemplateColumns: narrowColumns, '& > .lesser': { display: 'none' } },
+  columnGap: '8px',
+  paddingRight: '12px',
+} as const;
 
-const clip = { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } as const;
-
-/** Looks of the rows, said once for all: a style of its own on every cell would be reckoned anew with every row. */
-const rowStyles = ({ palette: { roles } }: Theme) =>
-  ({
-    '& .row': {
-      position: 'absolute',
-      contain: 'strict',
-      top: 0,
-      left: 0,
-      right: 0,
-      height: rowHeight,
-      display: 'grid',
-      gridTemplateColumns: columns,
-      [narrow]: { gridTemplateColumns: narrowColumns, '& > .lesser': { display: 'none' } },
-      columnGap: '8px',
-      alignItems: 'center',
-      paddingRight: '12px',
-      borderBottom: `1px solid ${roles.line}`,
-      fontSize: 13,
-    },
-    '& .row[aria-selected=true]': {
-      background: roles.wash,
-      boxShadow: `inset 3px 0 0 ${roles.accent}`,
-    },
-    '& .row > div': { minWidth: 0 },
-    '& .row > .mark': { textAlign: 'center' },
-    '& .mark > input': { accentColor: roles.accent, width: 14, height: 14 },
-    '& .row > .number': { textAlign: 'right' },
+const Rows = styled('div')(({ theme }) => {
+  const known = rowStyles(theme);
+  const { roles } = theme.palette;
+  return {
+    ...known,
+    '& .row': { ...known['& .row'], right: 0, height: rowHeight, ...tracks },
+    // What has no figures of its own says its sentence there.
+    '& .row > .told': { gridColumn: '2 / -3' },
     '& .row > .wide': { gridColumn: 'span 2' },
-    '& .first': { ...clip, lineHeight: '17px' },
     '& .name, & .worth': { fontWeight: 600 },
-    '& .second': { ...clip, fontSize: 11, lineHeight: '14px', color: roles.soft },
     '& .waits': { color: roles.soft },
-    '& .verdict': { fontSize: 10.5, lineHeight: '12px', marginTop: '-1px', color: roles.soft },
-    '& .under': { color: roles.under },
-    '& .over': { color: roles.over },
-  }) as const;
+    '& .verdict': { fontSize: sizes.tiny, lineHeight: '12px', marginTop: '-1px', color: roles.soft },
+    '& .verdict.over': { color: roles.over },
+    '& .verdict.under': { color: roles.under },
+  };
+});
 
-/** The queue as a table of rows that exist only while they are seen: 20,000 scroll as 20 do. */
+/** The findings as a grid of rows that exist only while they are seen. */
 export function Queue(props: QueueProps) {
-  const { rows, focus, marked, sort, descending, onSort } = props;
-  const scroller = useRef<HTMLDivElement>(null);
-  const virtual = useVirtualizer({
-    count: rows.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => rowHeight,
-    overscan: 12,
-  });
-  const recycled = useRecycled(virtual.getVirtualItems(), virtual.isScrolling);
-  useEffect(() => {
-    if (focus >= 0 && focus < rows.length) virtual.scrollToIndex(focus, { align: 'auto' });
-    // Scrolling belongs to a move of the focus, not to every new list.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [focus]);
+  const { rows, focus, marked, adjusting } = props;
   const allMarked = rows.length > 0 && rows.every((row) => marked.has(row.key));
   return (
-    <Box
-      ref={scroller}
-      role="table"
-      aria-label="Findings"
-      aria-rowcount={rows.length + 1}
-      sx={{
-        flex: 1,
-        minHeight: 0,
-        overflow: 'auto',
-        bgcolor: 'background.paper',
-        borderTop: 1,
-        borderColor: 'text.primary',
+    <Grid
+      label="Findings"
+      count={rows.length}
+      rowHeight={rowHeight}
+      focus={focus}
+      isMarkable
+      head={
+        <QueueHead
+          label={props.label}
+          rows={rows}
+          sort={props.sort}
+          descending={props.descending}
+          allMarked={allMarked}
+          someMarked={marked.size > 0}
+          onSort={props.onSort}
+          onMarkAll={props.onMarkAll}
+        />
+      }
+      Rows={Rows}
+      row={({ index, top, id, slot }) => {
+        const row = rows[index]!;
+        return (
+          <QueueRow
+            key={adjusting === row.key ? row.key : slot}
+            id={id}
+            row={row}
+            names={props.names}
+            index={index}
+            top={top}
+            isFocused={index === focus}
+            isMarked={marked.has(row.key)}
+            isAdjusting={adjusting === row.key}
+            onFocus={props.onFocus}
+            onMark={props.onMark}
+            onAdjust={props.onAdjust}
+            onAccept={props.onAccept}
+          />
+        );
       }}
-    >
-      <QueueHead
-        label={props.label}
-        sort={sort}
-        descending={descending}
-        allMarked={allMarked}
-        someMarked={marked.size > 0}
-        onSort={onSort}
-        onMarkAll={props.onMarkAll}
-      />
-      <RowGroup role="rowgroup" style={{ height: virtual.getTotalSize() }}>
-        {recycled.map(({ item, slot }) => {
-          const row = rows[item.index]!;
-          return (
-            <QueueRow
-              key={props.adjusting === row.key ? row.key : slot}
-              {...props}
-              row={row}
-              index={item.index}
-              top={item.start}
-              focused={item.index === focus}
-              isMarked={marked.has(row.key)}
-              isAdjusting={props.adjusting === row.key}
-            />
-          );
-        })}
-      </RowGroup>
-    </Box>
+    />
   );
 }
 
-const RowGroup = styled('div')(({ theme }) => ({ position: 'relative', ...rowStyles(theme) }));
-
-interface QueueHeadProps {
-  label: string;
-  sort: SortName;
-  descending: boolean;
+interface QueueHeadProps extends Pick<
+  QueueProps,
+  'label' | 'rows' | 'sort' | 'descending' | 'onSort' | 'onMarkAll'
+> {
   allMarked: boolean;
   someMarked: boolean;
-  onSort: (name: SortName) => void;
-  onMarkAll: () => void;
 }
 
+interface Head {
+  name: SortName | 'likely' | 'proposal';
+  label: string;
+  isNumber?: boolean;
+  value?: (row: Row) => number | null;
+  text?: (value: number) => string;
+}
+
+const heads: Head[] = [
+  { name: 'clicks', label: 'Clicks', isNumber: true, value: ({ sums }) => sums?.clicks ?? null, text: count },
+  { name: 'spend', label: 'Spend', isNumber: true, value: ({ sums }) => sums?.spend ?? null, text: money },
+  { name: 'orders', label: 'Orders', isNumber: true, value: ({ sums }) => sums?.orders ?? null, text: count },
+  {
+    name: 'acos',
+    label: 'ACOS',
+    isNumber: true,
+    value: ({ sums }) => sums && acos(sums),
+    text: (value) => percent(value),
+  },
+  { name: 'likely', label: 'Likely, goal' },
+  { name: 'proposal', label: 'Proposal' },
+  {
+    name: 'worth',
+    label: 'A week',
+    isNumber: true,
+    value: ({ worth }) => (worth > 0 ? worth : null),
+    text: money,
+  },
+];
+
 /** The head stays as it is while rows pass under it. */
-const QueueHead = memo(
-  function QueueHead(props: QueueHeadProps) {
-    const { sort, descending, onSort } = props;
-    const head = (name: SortName | null, label: string, right = false) => (
-      <Box
-        role="columnheader"
-        className={name === 'clicks' || name === 'orders' ? 'lesser' : undefined}
-        aria-sort={name === sort ? (descending ? 'descending' : 'ascending') : undefined}
-        sx={{ textAlign: right ? 'right' : 'left', whiteSpace: 'nowrap' }}
-      >
-        {name ? (
-          <ButtonBase
-            onClick={() => onSort(name)}
-            sx={{ font: 'inherit', fontWeight: name === sort ? 700 : 400 }}
-          >
-            {label}
-            {name === sort ? (descending ? ' ↓' : ' ↑') : ''}
-          </ButtonBase>
-        ) : (
-          label
-        )}
-      </Box>
-    );
-    return (
-      <Box
-        role="row"
-        sx={{
-          display: 'grid',
-          gridTemplateColumns: columns,
-          [narrow]: { gridTemplateColumns: narrowColumns, '& > .lesser': { display: 'none' } },
-          columnGap: 1,
-          alignItems: 'center',
-          height: 30,
-          position: 'sticky',
-          top: 0,
-          zIndex: 2,
-          bgcolor: 'background.paper',
-          borderBottom: 1,
-          borderColor: 'divider',
-          pr: 1.5,
-          color: 'text.secondary',
-          fontSize: 12,
-        }}
-      >
+const QueueHead = memo(function QueueHead(props: QueueHeadProps) {
+  const { rows, sort, descending, onSort } = props;
+  const orderOf = (name: string) => (name === sort ? (descending ? 'descending' : 'ascending') : null);
+  return (
+    <Box role="rowgroup" sx={{ position: 'sticky', top: 0, zIndex: 3 }}>
+      <Box role="row" sx={{ ...headRowStyle, ...tracks }}>
         <Box role="columnheader">
           <Checkbox
             size="small"
@@ -208,91 +168,92 @@ const QueueHead = memo(
             sx={{ p: 0.25 }}
           />
         </Box>
-        {head('subject', props.label)}
-        {head('clicks', 'Clicks', true)}
-        {head('spend', 'Spend', true)}
-        {head('orders', 'Orders', true)}
-        {head('acos', 'ACOS', true)}
-        {head(null, 'Likely, goal')}
-        {head(null, 'Proposal')}
-        {head('worth', 'A week', true)}
+        <HeadCell label={props.label} order={orderOf('subject')} onSort={() => onSort('subject')} />
+        {heads.map(({ name, label, isNumber, value, text }) => (
+          <HeadCell
+            key={name}
+            label={label}
+            isNumber={isNumber ?? false}
+            className={name === 'clicks' || name === 'orders' ? 'lesser' : ''}
+            order={orderOf(name)}
+            {...(name === 'likely' || name === 'proposal' ? {} : { onSort: () => onSort(name) })}
+            explanation={
+              value && text ? (
+                <ListExplanation
+                  label={label}
+                  name={name}
+                  rows={rows}
+                  value={value}
+                  text={text}
+                  nouns="findings"
+                />
+              ) : (
+                <Explanation label={label} name={name} />
+              )
+            }
+          />
+        ))}
       </Box>
-    );
-  },
-  (a, b) =>
-    a.label === b.label &&
-    a.sort === b.sort &&
-    a.descending === b.descending &&
-    a.allMarked === b.allMarked &&
-    a.someMarked === b.someMarked &&
-    a.onMarkAll === b.onMarkAll &&
-    a.onSort === b.onSort,
-);
+    </Box>
+  );
+});
 
-interface QueueRowProps extends QueueProps {
+interface QueueRowProps extends Pick<QueueProps, 'names' | 'onFocus' | 'onMark' | 'onAdjust' | 'onAccept'> {
+  id: string;
   row: Row;
   index: number;
   top: number;
-  focused: boolean;
+  isFocused: boolean;
   isMarked: boolean;
   isAdjusting: boolean;
 }
 
 const QueueRow = memo(
   function QueueRow(props: QueueRowProps) {
-    const { row, index, top, focused, isMarked, isAdjusting, names, onFocus, onMark } = props;
+    const { id, row, index, top, isFocused, isMarked, isAdjusting, names, onFocus, onMark } = props;
     const words = proposalWords(row, names);
     const waits = (row.proposal.kind === 'wait' && !row.proposal.held) || row.covered !== undefined;
     const { sums } = row;
-    const element = useRef<HTMLDivElement>(null);
-    useEffect(() => {
-      // The element was another finding's: the focus of its checkbox is not meant for this one.
-      const focused = document.activeElement;
-      if (focused instanceof HTMLElement && element.current?.contains(focused)) focused.blur();
-    }, [row.key]);
+    const place = placeOf(row, names);
     return (
       <div
-        ref={element}
-        className="row"
-        role="row"
-        aria-rowindex={index + 2}
-        aria-selected={focused}
+        {...rowAttributes({ id, index, top, isFocused, isMarked })}
+        className={isFocused ? 'row fixed focus' : 'row fixed'}
         data-key={row.key}
         onClick={() => onFocus(index)}
-        style={{ transform: `translateY(${top}px)` }}
       >
-        <div role="cell" className="mark">
+        <div role="gridcell" className="mark">
           <MarkBox name={row.subject} checked={isMarked} onMark={(range) => onMark(index, range)} />
         </div>
-        <div role="cell">
+        <div role="gridcell" className={sums ? undefined : 'told'}>
           <div className="first name" title={row.subject}>
             {row.subject}
           </div>
-          <div className="second" title={row.queue === 'conflicts' ? placeOf(row, names) : undefined}>
-            {placeOf(row, names)}
+          <div className="second" title={sums ? undefined : place}>
+            {place}
           </div>
         </div>
-        <div role="cell" className="number lesser">
-          {sums && count(sums.clicks)}
-        </div>
-        <div role="cell" className="number">
-          {sums && money(sums.spend)}
-        </div>
-        <div role="cell" className="number lesser">
-          {sums && count(sums.orders)}
-        </div>
-        <div role="cell" className={sums?.sales === 0 && sums.spend > 0 ? 'number over' : 'number'}>
-          {sums && percent(acos(sums))}
-        </div>
-        <div role="cell">
-          {sums && (
-            <>
+        {sums && (
+          <>
+            <div role="gridcell" className="number lesser">
+              {count(sums.clicks)}
+            </div>
+            <div role="gridcell" className="number">
+              {money(sums.spend)}
+            </div>
+            <div role="gridcell" className="number lesser">
+              {count(sums.orders)}
+            </div>
+            <div role="gridcell" className={sums.sales === 0 && sums.spend > 0 ? 'number over' : 'number'}>
+              {percent(acos(sums))}
+            </div>
+            <div role="gridcell">
               <Whisker interval={row.interval} target={row.targetAcos} verdict={row.verdict} />
               <div className={`verdict ${row.verdict}`}>{verdictWords[row.verdict]}</div>
-            </>
-          )}
-        </div>
-        <div role="cell" className={isAdjusting ? 'wide' : undefined}>
+            </div>
+          </>
+        )}
+        <div role="gridcell" className={isAdjusting ? 'wide' : undefined}>
           {isAdjusting ? (
             <AdjustCell
               row={row}
@@ -314,7 +275,7 @@ const QueueRow = memo(
           )}
         </div>
         {!isAdjusting && (
-          <div role="cell" className="number worth">
+          <div role="gridcell" className="number worth">
             {row.worth >= 5000 ? signedMoney(row.worth) : ''}
           </div>
         )}
@@ -322,10 +283,11 @@ const QueueRow = memo(
     );
   },
   (a, b) =>
+    a.id === b.id &&
     a.row === b.row &&
     a.index === b.index &&
     a.top === b.top &&
-    a.focused === b.focused &&
+    a.isFocused === b.isFocused &&
     a.isMarked === b.isMarked &&
     a.isAdjusting === b.isAdjusting &&
     a.onMark === b.onMark &&

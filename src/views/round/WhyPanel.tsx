@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
@@ -56,7 +57,7 @@ export function WhyPanel({
       {row && why.isPending && <Typography color="text.secondary">Working it out.</Typography>}
       {row && data && working && (
         <>
-          <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: 14, lineHeight: 1.45 }}>
+          <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
             {data.sentence}
           </Typography>
           {data.finding.proposal.kind === 'harvest' &&
@@ -79,13 +80,13 @@ export function WhyPanel({
             <Box component="dl" data-testid="why-working" sx={{ m: 0, display: 'grid', gap: 0.4 }}>
               {data.working.map((step) => (
                 <Box key={step.name} sx={{ display: 'grid', gridTemplateColumns: '1fr auto', columnGap: 1 }}>
-                  <Box component="dt" sx={{ color: 'text.secondary', fontSize: 11.5 }}>
+                  <Box component="dt" sx={{ color: 'text.secondary', fontSize: sizes.tiny }}>
                     {step.name}
                   </Box>
                   <Box component="dd" sx={{ m: 0, fontWeight: 700, gridRow: 'span 2', alignSelf: 'end' }}>
                     {step.result}
                   </Box>
-                  <Box component="dd" sx={{ m: 0, fontSize: 12.5 }}>
+                  <Box component="dd" sx={{ m: 0, fontSize: sizes.small }}>
                     {step.formula}
                   </Box>
                 </Box>

@@ -1,3 +1,4 @@
+import { sizes } from '../../ui/theme.ts';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
@@ -47,7 +48,7 @@ function Words({ row, window }: WiderPanelProps) {
   const sums = row.sums!;
   return (
     <>
-      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: 14, lineHeight: 1.45 }}>
+      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
         Stop paying for it. {counted(row.terms ?? 0, 'term')} of {row.sku ?? 'no product'} hold these words:{' '}
         {counted(sums.clicks, 'click')}, {orders(sums.orders)}, {money(sums.spend)} spent
         {sums.sales > 0 && `, an ACOS of ${percent(acos(sums))}`} in the window. Together they are surely far
@@ -74,7 +75,7 @@ function Conflict({ row }: { row: Row }) {
   const { sentence, repair, lines } = row.proposal;
   return (
     <>
-      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: 14, lineHeight: 1.45 }}>
+      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
         {sentence}
       </Typography>
       <Part title="Repair">

@@ -1,17 +1,16 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useSnackbar } from 'notistack';
 import { useCallback } from 'react';
+import { counted } from '../../core/metrics/format.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { get, send } from '../../ui/api.ts';
-import { useUndo } from '../../ui/undo.ts';
+import { useAct } from '../../ui/hooks/useAct.ts';
 import type { WiderAnswer } from '../../answers/round.ts';
 import type { Adjustments, RoundAnswer } from './types.ts';
 
 /** The round of a window, and what can be decided in it. Rows leave at once; an error brings them back. */
 export function useRound(window: Window | null) {
   const queries = useQueryClient();
-  const { enqueueSnackbar } = useSnackbar();
-  const push = useUndo((state) => state.push);
+  const { putLines, decide: put } = useAct();
   const queryKey = ['round', window?.from, window?.to];
   const round = useQuery({
     queryKey,
@@ -35,52 +34,28 @@ export function useRound(window: Window | null) {
     queries.setQueryData<RoundAnswer>(queryKey, without);
     queries.setQueryData<WiderAnswer>(widerKey, without);
   };
-  const failed = (error: Error) => {
-    enqueueSnackbar(error.message, { variant: 'error', autoHideDuration: 8000 });
-    void queries.invalidateQueries({ queryKey: ['round'] });
-  };
+  const back = { onFail: () => void queries.invalidateQueries({ queryKey: ['round'] }) };
 
   const accept = useCallback(
-    async (keys: string[], adjustments: Adjustments) => {
+    (keys: string[], adjustments: Adjustments) => {
       if (!window) return;
       leave(keys);
-      try {
-        const { groups, lines } = await send<{ groups: string[]; lines: number }>(
-          'POST',
-          '/api/round/accept',
-          {
-            ...window,
-            keys,
-            adjustments,
-          },
-        );
-        const label = `${keys.length} finding${keys.length === 1 ? '' : 's'} accepted`;
-        push({ kind: 'accept', label, groups });
-        enqueueSnackbar(`${lines} line${lines === 1 ? '' : 's'} added to the sheet. ctrl z takes them back.`);
-        void queries.invalidateQueries({ queryKey: ['sheet'] });
-        // A phrase settles the terms that hold it.
-        if (keys.some((key) => !key.startsWith('target:')))
-          void queries.invalidateQueries({ queryKey: ['round'] });
-      } catch (error) {
-        failed(error as Error);
-      }
+      // A phrase settles the terms that hold it.
+      const settles = keys.some((key) => !key.startsWith('target:'));
+      void putLines(
+        () => send('POST', '/api/round/accept', { ...window, keys, adjustments }),
+        `${counted(keys.length, 'finding')} accepted`,
+        { refresh: settles ? [['sheet'], ['round']] : [['sheet']], ...back },
+      );
     },
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [window?.from, window?.to],
   );
 
   const decide = useCallback(
-    async (keys: string[], decision: 'skipped' | 'later') => {
+    (keys: string[], decision: 'skipped' | 'later') => {
       leave(keys);
-      try {
-        await send('POST', '/api/round/decide', { keys, decision, days: 7 });
-        const count = `${keys.length} finding${keys.length === 1 ? '' : 's'}`;
-        const label = decision === 'later' ? `${count} put off for 7 days` : `${count} skipped`;
-        push({ kind: 'decide', label, keys });
-        enqueueSnackbar(`${label}. ctrl z takes it back.`);
-      } catch (error) {
-        failed(error as Error);
-      }
+      void put(keys, decision, 'finding', { refresh: [], ...back });
     },
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [window?.from, window?.to],

@@ -1,4 +1,4 @@
-import type { Level } from '../account/levels.ts';
+import { quantileSorted } from 'd3-array';
 
 /** What a figure is, how it is reckoned, and what it cannot tell: said where it stands. */
 export interface Explained {
@@ -104,6 +104,40 @@ const explained: Record<string, Explained> = {
   target: { what: 'What was bid on.' },
   target_kind: { what: 'Keyword, item, category or automatic mode.' },
   match_type: { what: 'How near a search must come to the keyword.' },
+  worth: {
+    what: 'What accepting it would bring a week, in money: the change of expected sales × θ, less the change of spend.',
+    not: 'Findings that share clicks are not worth their sum.',
+  },
+  likely: {
+    what: 'Where its ACOS lies eight times of ten (bar), what is likeliest (dot), and its goal (line).',
+    how: 'From its own clicks and orders and those of its siblings.',
+  },
+  proposal: {
+    what: 'What Mowing would change, and what speaks for it.',
+    not: 'Nothing leaves before you send it.',
+  },
+  terms: { what: 'Search terms that hold these words in a row.' },
+  keeps_away: { what: 'Terms of this window that it blocks where it stands, and what they did elsewhere.' },
+  cost: {
+    what: 'What it costs a week that this stands in its own way.',
+    how: 'By the measure of all findings.',
+  },
+  effect: { what: 'How much more or less would be spent a week.' },
+  outcome: {
+    what: 'Whether it worked: whole settled weeks before and after, corrected by siblings that nobody touched.',
+    not: 'Too early is no verdict: wait for whole settled weeks.',
+  },
+  break_even: {
+    what: 'The ACOS at which an order earns nothing.',
+    how: 'Its margin: what is left of the price.',
+  },
+  floor: { what: 'No bid is proposed below it.', not: 'The marketplace has its own least bid.' },
+  ceiling: { what: 'No bid is proposed above it.' },
+  steps: { what: 'How far one round may move a bid: careful, even or bold.' },
+  theta: {
+    what: 'The share of the expected revenue per click that a bid may be, so that the scope meets its goal.',
+    how: 'Steered once a round by what the scope ran at, after bids that followed.',
+  },
   served: { what: 'The keyword or item that serves this term already.' },
   blocked: { what: 'The negative that keeps this term away.' },
 };
@@ -111,12 +145,20 @@ const explained: Record<string, Explained> = {
 /** What is said of a column; null for what is no column. */
 export const explainOf = (name: string): Explained | null => explained[name] ?? null;
 
-/** What the middle half of the rows of a level is like. */
+/** What the middle half of some rows is like. */
 export interface Usual {
-  level: Level;
   /** Rows that have a value at all. */
   rows: number;
   low: number;
   middle: number;
   high: number;
+}
+
+/** Quartiles of the finite values; null where there are fewer than four: no rule of thumb stands in for them. */
+export function usualOf(values: readonly (number | null)[]): Usual | null {
+  const finite = values.filter((value) => value !== null).filter((value) => Number.isFinite(value));
+  const sorted = [...Float64Array.from(finite).sort()];
+  if (sorted.length < 4) return null;
+  const at = (share: number) => quantileSorted(sorted, share)!;
+  return { rows: sorted.length, low: at(0.25), middle: at(0.5), high: at(0.75) };
 }
