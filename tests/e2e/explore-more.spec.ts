@@ -144,14 +144,27 @@ test('conditions in groups: this and that, or something else, changed where they
   await expect(chip).toBeVisible();
   const first = await sentence.innerText();
   await chip.click();
-  await expect(page.getByRole('group', { name: 'Group 1' })).toBeVisible();
-  const second = page.getByRole('group', { name: 'Group 2' });
+  await expect(page.getByRole('group', { name: 'Group 1', exact: true })).toBeVisible();
+  const second = page.getByRole('group', { name: 'Group 2', exact: true });
   await second.getByRole('button', { name: 'And another' }).click();
   await second.getByLabel('Value').nth(1).fill('1000');
   await expect(page.getByRole('status').filter({ hasText: /match/ })).toBeVisible();
   await page.getByRole('button', { name: 'Apply' }).click();
   await expect(page.getByRole('button', { name: /or ACOS above 90 % and ACOS above 1,000 %/ })).toBeVisible();
   await expect(sentence).not.toHaveText(first);
+  // A group within a group is changed in fields too, and can be grown there.
+  await page.getByRole('button', { name: 'Add a condition' }).click();
+  await page.getByLabel('Type a condition').fill('(orders = 0 and (spend > 5 or clicks > 40)) or acos > 90');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: /Clicks above 40/ }).click();
+  const inner = page.getByRole('group', { name: 'Group 1.2', exact: true });
+  await inner.getByLabel('Value').first().fill('7');
+  await inner.getByRole('button', { name: 'Or another' }).last().click();
+  await inner.getByLabel('Value').nth(2).fill('150');
+  await page.getByRole('button', { name: 'Apply' }).click();
+  await expect(
+    page.getByRole('button', { name: /\(Spend above 7\.00 or Clicks above 40 or ACOS above 150 %\)/ }),
+  ).toBeVisible();
 });
 
 test('hours by weekday, shaded by their goal, saved as a file; a cell opens its campaigns', async ({

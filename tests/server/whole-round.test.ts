@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { OpenSheet, SentLine, SheetDetail, SheetEffect } from '../../src/answers/changes.ts';
 import type { QueueAnswer, WiderAnswer } from '../../src/answers/round.ts';
+import type { WordsAnswer } from '../../src/answers/terms.ts';
 import { claimingOfLine } from '../../src/core/changes/lines.ts';
 import { sharesOf } from '../../src/core/effect/claims.ts';
 import type { QueueRow } from '../../src/core/round/queue.ts';
@@ -199,6 +200,17 @@ test('the ledger says whether it worked: too early at first, then by line and sh
     // What is blocked by now is proposed no more.
     const again = (await get<WiderAnswer>('round/wider')).findings.find((row) => row.key === words.key);
     expect(again?.worth ?? 0).toBeLessThan(words.worth / 4);
+    const list = await post<WordsAnswer>('terms/words', {
+      ...window,
+      sku: words.sku,
+      text: words.subject,
+      only: 'all',
+      sort: 'spend',
+      descending: true,
+    });
+    expect(list.blocked).toBeGreaterThan(0);
+    const row = list.rows.find((one) => one.words === words.subject);
+    expect(row?.worth ?? 0).toBeLessThan(words.worth / 4);
     // The term is part of the phrase: the sheet has less than the sum of its lines.
     const sum = lines.reduce((all, line) => all + line.before!.spend, 0);
     expect(effect.before.spend).toBeLessThan(sum);

@@ -108,6 +108,32 @@ const explained: Record<string, Explained> = {
     what: 'What accepting it would bring a week, in money: the change of expected sales × θ, less the change of spend.',
     not: 'Findings that share clicks are not worth their sum.',
   },
+  stop: {
+    what: 'What lower bids and negatives would no longer spend over goal, a week.',
+    how: 'Each click once.',
+  },
+  earn: {
+    what: 'What higher bids and harvests would bring better than the goal, a week.',
+    how: 'Each click once.',
+  },
+  mend: { what: 'What repairs of what stands in its own way would bring, a week.', how: 'Each click once.' },
+  season: {
+    what: 'Clicks, orders and spend day by day, with its bid.',
+    not: 'Hatched days still get orders: they are judged by nothing.',
+  },
+  windows: { what: 'The same figures over the last days, ending with the last settled one.', not: settled },
+  effect_sales: {
+    what: 'How much more or less would be sold a week, and how far it may miss, eight times of ten.',
+    not: 'Without organic sales.',
+  },
+  calibration: {
+    what: 'How many of the changes that were forecast came out within what was said.',
+    how: '80 % should: fewer, and new intervals are widened.',
+  },
+  coverage: {
+    what: 'How many targets came out within their interval in days that the model had not seen.',
+    how: '80 % should.',
+  },
   likely: {
     what: 'Where its ACOS lies eight times of ten (bar), what is likeliest (dot), and its goal (line).',
     how: 'From its own clicks and orders and those of its siblings.',
@@ -122,7 +148,10 @@ const explained: Record<string, Explained> = {
     what: 'What it costs a week that this stands in its own way.',
     how: 'By the measure of all findings.',
   },
-  effect: { what: 'How much more or less would be spent a week.' },
+  effect: {
+    what: 'How much more or less would be spent a week, and how far it may miss, eight times of ten.',
+    not: 'Lines that share clicks count them once.',
+  },
   outcome: {
     what: 'Whether it worked: whole settled weeks before and after, corrected by siblings that nobody touched.',
     not: 'Too early is no verdict: wait for whole settled weeks.',

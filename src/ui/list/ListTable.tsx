@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import { styled } from '@mui/material/styles';
 import type { ReactNode } from 'react';
-import { Explanation, ListExplanation } from './Explanation.tsx';
+import { Explanation, ListExplanation } from '../parts/Explanation.tsx';
 import { Grid, rowAttributes, type SeenRow } from './Grid.tsx';
 import { HeadCell, headRowStyle } from './HeadCell.tsx';
 import { MarkBox } from './MarkBox.tsx';

@@ -1,3 +1,4 @@
+import { Figure } from './Figure.tsx';
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import type { ReactNode } from 'react';
@@ -27,11 +28,24 @@ export const Panel = ({ label, children }: { label: string; children: ReactNode 
   </Box>
 );
 
+interface PartProps {
+  title: string;
+  /** Name of the figure that it shows, which then explains itself. */
+  explains?: string;
+  children: ReactNode;
+}
+
 /** A part of the panel under its title. */
-export const Part = ({ title, children }: { title: string; children: ReactNode }) => (
+export const Part = ({ title, explains, children }: PartProps) => (
   <Box component="section" sx={{ mt: 1.5 }}>
     <Typography component="h3" variant="caption" color="text.secondary" sx={{ fontWeight: 700 }}>
-      {title}
+      {explains ? (
+        <Figure name={explains} label={title}>
+          {title}
+        </Figure>
+      ) : (
+        title
+      )}
     </Typography>
     {children}
   </Box>

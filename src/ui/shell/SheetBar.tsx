@@ -79,7 +79,10 @@ export function SheetBar() {
         sx={{
           bgcolor: (theme) => theme.palette.roles.onNight,
           color: (theme) => theme.palette.roles.night,
-          '&:hover': { bgcolor: (theme) => theme.palette.roles.surface, color: (theme) => theme.palette.roles.ink },
+          '&:hover': {
+            bgcolor: (theme) => theme.palette.roles.surface,
+            color: (theme) => theme.palette.roles.ink,
+          },
           '&.Mui-disabled': { bgcolor: 'transparent', color: 'inherit', opacity: 0.5 },
         }}
       >

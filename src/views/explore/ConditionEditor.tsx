@@ -16,79 +16,26 @@ import {
   textOperators,
   type Condition,
   type Operator,
-  type Plain,
 } from '../../core/explore/conditions.ts';
-import {
-  fieldText,
-  kindOf as kindOfColumn,
-  readCondition,
-  readNumber,
-  typedText,
-} from '../../core/explore/typed.ts';
+import { readCondition, typedText } from '../../core/explore/typed.ts';
 import { count, money } from '../../core/metrics/format.ts';
 import { ask } from '../../ui/api.ts';
 import { Choice, Field } from '../../ui/parts/fields.tsx';
 import type { TableRequest } from './useTable.ts';
-import { isPlain, operatorWords, withStack } from './words.ts';
-
-/** A plain condition as it is being typed. */
-interface Draft {
-  column: string;
-  is: Operator;
-  text: string;
-  times: string;
-  not: boolean;
-}
-
-const kindOf = (ref: string, level: Level) => {
-  const column = readColumn(ref, level);
-  return column ? kindOfColumn(column) : 'text';
-};
-
-function draftOf(condition: Plain | null, level: Level): Draft {
-  if (!condition) return { column: 'acos', is: 'above', text: '', times: '', not: false };
-  const { column, is, value, times, not } = condition;
-  const text =
-    typeof value === 'number'
-      ? times === undefined
-        ? fieldText(kindOf(column, level), value)
-        : String(value)
-      : Array.isArray(value)
-        ? value.join(', ')
-        : (value ?? '');
-  return { column, is, text, times: times ?? '', not: not ?? false };
-}
-
-/** The condition that a draft means; null while it means none. */
-function conditionOf({ column, is, text, times, not }: Draft, level: Level): Plain | null {
-  const kind = kindOf(column, level);
-  const about = { column, is, ...(not ? { not } : {}) };
-  if (is === 'empty') return about;
-  if (is === 'one_of') {
-    const value = text.split(/[,\n]/).map((word) => word.trim());
-    return { ...about, value: value.filter((word) => word !== '') };
-  }
-  if (kind === 'text' || kind === 'day') return text === '' ? null : { ...about, value: text };
-  const value = times === '' ? readNumber(kind, text) : readNumber('number', text);
-  return value === null ? null : { ...about, value, ...(times === '' ? {} : { times }) };
-}
-
-/** A condition as alternatives, each a list of plain ones that all hold; null for what is nested deeper. */
-function alternativesOf(condition: Condition | null): (Plain | null)[][] | null {
-  if (condition === null) return [[null]];
-  const listOf = (one: Condition): Plain[] | null =>
-    isPlain(one) ? [one] : 'all' in one && one.all.every(isPlain) ? one.all : null;
-  const lists = ('any' in condition ? condition.any : [condition]).map(listOf);
-  return lists.includes(null) ? null : (lists as Plain[][]);
-}
-
-/** The other way round; null while a field is still empty. */
-function conditionOfAll(drafts: Draft[][], level: Level): Condition | null {
-  const lists = drafts.map((list) => list.map((draft) => conditionOf(draft, level)));
-  if (lists.length === 0 || lists.flat().includes(null)) return null;
-  const made = (lists as Plain[][]).map((list): Condition => (list.length === 1 ? list[0]! : { all: list }));
-  return made.length === 1 ? made[0]! : { any: made };
-}
+import {
+  conditionOf,
+  freshDraft,
+  isDraft,
+  joined,
+  kindOf,
+  opposite,
+  tidy,
+  treeOf,
+  type Draft,
+  type DraftTree,
+  type Join,
+} from './drafts.ts';
+import { operatorWords, withStack } from './words.ts';
 
 interface ConditionEditorProps {
   request: TableRequest;
@@ -101,13 +48,10 @@ interface ConditionEditorProps {
 /** One condition, or several of which any may hold; says how many rows match while it is typed. */
 export function ConditionEditor({ request, currency, condition, others, onDone }: ConditionEditorProps) {
   const { level } = request;
-  // Any of these may hold; each of them is a list of which all must hold.
-  const [drafts, setDrafts] = useState<Draft[][]>(() =>
-    (alternativesOf(condition) ?? []).map((list) => list.map((one) => draftOf(one, level))),
-  );
+  const [tree, setTree] = useState<DraftTree>(() => treeOf(condition, level));
   const [line, setLine] = useState(() => (condition === null ? '' : (typedText(condition, level) ?? '')));
   const [byLine, setByLine] = useState(true);
-  const chosen = conditionOfAll(drafts, level);
+  const chosen = conditionOf(tree, level);
   const read = byLine && line.trim() !== '' ? readCondition(line, level) : null;
   const whole = read === null ? chosen : 'condition' in read ? read.condition : null;
   const typed = useDeferredValue(whole);
@@ -124,13 +68,10 @@ export function ConditionEditor({ request, currency, condition, others, onDone }
     placeholderData: (previous) => previous,
     retry: false,
   });
-  const turn = (next: (old: Draft[][]) => Draft[][]) => {
+  const turn = (next: DraftTree | null) => {
     setByLine(false);
-    setDrafts(next);
+    setTree((next && tidy(next)) ?? freshDraft);
   };
-  const fresh = draftOf(null, level);
-  const within = (at: number, next: (list: Draft[]) => Draft[]) =>
-    turn((old) => old.map((list, i) => (i === at ? next(list) : list)).filter((list) => list.length > 0));
   const problem = read !== null && 'problem' in read ? read.problem : null;
   const unread = problem !== null;
   return (
@@ -167,49 +108,13 @@ export function ConditionEditor({ request, currency, condition, others, onDone }
             </Box>
             {line.slice(problem.to, problem.to + 24)}
           </>
-        ) : drafts.length > 0 ? (
-          'Type it, or choose:'
         ) : (
-          'It is nested too deep for the fields below: change it as a text, or begin anew.'
+          'Type it, or choose:'
         )}
       </Typography>
-      {drafts.map((list, at) => (
-        <Box
-          key={at}
-          role="group"
-          aria-label={drafts.length > 1 ? `Group ${at + 1}` : 'Conditions'}
-          sx={{
-            display: 'grid',
-            gap: 1,
-            ...(drafts.length > 1 && { borderLeft: 2, borderColor: 'divider', pl: 1.25 }),
-          }}
-        >
-          {at > 0 && <Typography variant="caption">or</Typography>}
-          {list.map((draft, i) => (
-            <DraftRow
-              key={i}
-              level={level}
-              draft={draft}
-              first={i === 0}
-              onChange={(more) =>
-                within(at, (old) => old.map((one, j) => (j === i ? { ...one, ...more } : one)))
-              }
-              onRemove={
-                drafts.length > 1 || list.length > 1
-                  ? () => within(at, (old) => old.filter((_, j) => j !== i))
-                  : null
-              }
-            />
-          ))}
-          <Box>
-            <Button size="small" onClick={() => within(at, (old) => [...old, fresh])}>
-              And another
-            </Button>
-          </Box>
-        </Box>
-      ))}
+      <TreeFields tree={tree} within={null} name="Conditions" level={level} onChange={turn} onRemove={null} />
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
-        <Button size="small" onClick={() => turn((old) => [...old, [fresh]])}>
+        <Button size="small" onClick={() => turn(joined(tree, 'any'))}>
           Or another
         </Button>
         <Typography variant="body2" color="text.secondary" role="status" sx={{ flex: 1, textAlign: 'right' }}>
@@ -227,10 +132,73 @@ export function ConditionEditor({ request, currency, condition, others, onDone }
   );
 }
 
+interface TreeFieldsProps {
+  tree: DraftTree;
+  /** How the group around it joins; null for the outermost. */
+  within: Join | null;
+  name: string;
+  level: Level;
+  onChange: (tree: DraftTree) => void;
+  onRemove: (() => void) | null;
+}
+
+const joinWords: Record<Join, string> = { all: 'and', any: 'or' };
+const another: Record<Join, string> = { all: 'And another', any: 'Or another' };
+
+/** A condition or a group of them, groups in groups. Each can get another one beside it, joined in either way. */
+function TreeFields({ tree, within, name, level, onChange, onRemove }: TreeFieldsProps) {
+  const join: Join = isDraft(tree) ? (within ? opposite(within) : 'all') : tree.join;
+  const add = (
+    <Box>
+      <Button size="small" onClick={() => onChange(joined(tree, join))}>
+        {another[join]}
+      </Button>
+    </Box>
+  );
+  if (isDraft(tree)) {
+    return (
+      <Box
+        role="group"
+        aria-label={name}
+        sx={{ display: 'grid', gap: 0.5, ...(within === 'any' && groupStyle) }}
+      >
+        <DraftRow
+          level={level}
+          draft={tree}
+          onChange={(more) => onChange({ ...tree, ...more })}
+          onRemove={onRemove}
+        />
+        {add}
+      </Box>
+    );
+  }
+  const put = (at: number, next: DraftTree | null) =>
+    onChange({ join, of: tree.of.flatMap((one, i) => (i === at ? (next ? [next] : []) : [one])) });
+  return (
+    <Box role="group" aria-label={name} sx={{ display: 'grid', gap: 1, ...(within !== null && groupStyle) }}>
+      {tree.of.map((one, at) => (
+        <Box key={at} sx={{ display: 'grid', gap: 0.75 }}>
+          {at > 0 && <Typography variant="caption">{joinWords[join]}</Typography>}
+          <TreeFields
+            tree={one}
+            within={join}
+            name={`Group ${name === 'Conditions' ? '' : `${name.slice(6)}.`}${at + 1}`}
+            level={level}
+            onChange={(next) => put(at, next)}
+            onRemove={() => put(at, null)}
+          />
+        </Box>
+      ))}
+      {(within !== null || join === 'all') && add}
+    </Box>
+  );
+}
+
+const groupStyle = { borderLeft: 2, borderColor: 'divider', pl: 1.25 } as const;
+
 interface DraftRowProps {
   level: Level;
   draft: Draft;
-  first: boolean;
   onChange: (more: Partial<Draft>) => void;
   onRemove: (() => void) | null;
 }
@@ -247,7 +215,7 @@ const frames: [string, string][] = [
   ['change', 'change, %'],
 ];
 
-function DraftRow({ level, draft, first, onChange, onRemove }: DraftRowProps) {
+function DraftRow({ level, draft, onChange, onRemove }: DraftRowProps) {
   const options = columnsOf(level).filter(({ shownOnly }) => !shownOnly);
   const [name = '', frame = ''] = draft.column.split('@');
   const column = options.find((one) => one.name === name) ?? null;
@@ -261,7 +229,6 @@ function DraftRow({ level, draft, first, onChange, onRemove }: DraftRowProps) {
   };
   return (
     <Box sx={{ display: 'grid', gap: 0.75 }}>
-      {!first && <Typography variant="caption">and</Typography>}
       <Box sx={{ display: 'flex', gap: 0.75, alignItems: 'center' }}>
         <Autocomplete
           size="small"

@@ -3,7 +3,7 @@ import { levelNames } from '../../core/account/levels.ts';
 import { columnLabel } from '../../core/explore/columns.ts';
 import type { Usual } from '../../core/metrics/explains.ts';
 import { ask } from '../../ui/api.ts';
-import { Explanation } from '../../ui/list/Explanation.tsx';
+import { Explanation } from '../../ui/parts/Explanation.tsx';
 import { cellText } from './cells.ts';
 import type { TableColumn } from './layout.ts';
 import type { TableRequest } from './useTable.ts';

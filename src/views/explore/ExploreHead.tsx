@@ -1,3 +1,4 @@
+import { Figure } from '../../ui/parts/Figure.tsx';
 import { sizes } from '../../ui/theme.ts';
 import { levelNames, type Level } from '../../core/account/levels.ts';
 import Box from '@mui/material/Box';
@@ -217,12 +218,36 @@ function Sentence({ answer, nouns, currency, state }: SentenceProps) {
         {count(answer.count)} {nouns}
       </b>{' '}
       spent{' '}
-      <b>
-        {currency} {money(answer.spend)}
-      </b>
-      {sales !== null && ` and sold ${money(sales)}`}
-      {acos !== null && `: ACOS ${percent(acos)}`}
-      {gain !== null && (gain < 0 ? `, ${money(-gain)} over goal` : `, ${money(gain)} better than goal`)}.
+      <Figure name="spend" label="Spend">
+        <b>
+          {currency} {money(answer.spend)}
+        </b>
+      </Figure>
+      {sales !== null && (
+        <>
+          {' and sold '}
+          <Figure name="sales" label="Sales">
+            {money(sales)}
+          </Figure>
+        </>
+      )}
+      {acos !== null && (
+        <>
+          {': '}
+          <Figure name="acos" label="ACOS">
+            ACOS {percent(acos)}
+          </Figure>
+        </>
+      )}
+      {gain !== null && (
+        <>
+          {', '}
+          <Figure name="gain" label="Gain against goal">
+            {money(Math.abs(gain))} {gain < 0 ? 'over goal' : 'better than goal'}
+          </Figure>
+        </>
+      )}
+      .
       <RestsOnSummary
         kind={
           state.level === 'terms'

@@ -72,7 +72,7 @@ export function RowPanel({ level, rowKey, window }: RowPanelProps) {
             {sentenceOf(row)}
           </Typography>
           {row.cpc !== null && row.value > 0 && (
-            <Part title="Likely ACOS">
+            <Part title="Likely ACOS" explains="likely">
               <AcosCurve gamma={row.gamma} value={row.value} cpc={row.cpc} target={row.targetAcos} />
             </Part>
           )}
@@ -84,7 +84,7 @@ export function RowPanel({ level, rowKey, window }: RowPanelProps) {
             </div>
           </Part>
           {season.data?.account.today && (
-            <Part title="Its season">
+            <Part title="Its season" explains="season">
               <SeasonChart
                 days={row.season}
                 bids={row.bids}
@@ -94,7 +94,7 @@ export function RowPanel({ level, rowKey, window }: RowPanelProps) {
               />
             </Part>
           )}
-          <Part title="Windows">
+          <Part title="Windows" explains="windows">
             <WindowsTable windows={row.windows} />
           </Part>
           {level === 'terms' && <TermHints term={row.name} sku={row.sku} window={window} />}

@@ -1,5 +1,6 @@
+import { Figure } from '../../ui/parts/Figure.tsx';
 import { sizes } from '../../ui/theme.ts';
-import { Explanation } from '../../ui/list/Explanation.tsx';
+import { Explanation } from '../../ui/parts/Explanation.tsx';
 import { HeadCell } from '../../ui/list/HeadCell.tsx';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { ListHead, Failed, ListPage, Waiting } from '../../ui/list/ListPage.tsx';
@@ -103,7 +104,11 @@ function Goals() {
           name="goals"
           sentence={
             <>
-              The account aims at <b>{percent(account.targetAcos)}</b>; <b>{data.goals.length - 1}</b>{' '}
+              The account aims at{' '}
+              <Figure name="target_acos" label="Target ACOS">
+                <b>{percent(account.targetAcos)}</b>
+              </Figure>
+              ; <b>{data.goals.length - 1}</b>{' '}
               {data.goals.length === 2 ? 'override has its' : 'overrides have their'} own. A changed goal
               judges every term and target anew at once.
             </>

@@ -1,3 +1,4 @@
+import { Figure } from '../../ui/parts/Figure.tsx';
 import { sizes } from '../../ui/theme.ts';
 import { Filter, unknownChoices } from '../../ui/list/filters.tsx';
 import { ListHead, Empty, ListPage, Matching, Failed, Waiting } from '../../ui/list/ListPage.tsx';
@@ -122,9 +123,11 @@ export function ConflictsView({ window, currency, tabs }: PartProps) {
           sentence={
             <>
               <b>{counted(answer.conflicts.length, 'conflict')}</b> cost{' '}
-              <b>
-                {currency} {money(cost)} a week
-              </b>
+              <Figure name="cost" label="Cost a week">
+                <b>
+                  {currency} {money(cost)} a week
+                </b>
+              </Figure>
               .{answer.onSheet > 0 && ` ${count(answer.onSheet)} are on the sheet.`}
               {answer.putOff > 0 && ` ${count(answer.putOff)} put off or skipped.`}
             </>
@@ -178,7 +181,7 @@ export function ConflictsView({ window, currency, tabs }: PartProps) {
               <Typography sx={{ mt: 0.75, fontSize: sizes.sentence, lineHeight: 1.45 }}>
                 {row.sentence}
               </Typography>
-              <Part title="What it costs a week">
+              <Part title="What it costs a week" explains="cost">
                 {row.cost > 0 ? money(row.cost) : 'Nothing that is known.'}
               </Part>
               <Part title="Repair">

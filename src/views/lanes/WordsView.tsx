@@ -1,3 +1,4 @@
+import { Figure } from '../../ui/parts/Figure.tsx';
 import { sumColumns } from '../../ui/list/sumColumns.tsx';
 import { Filter, SearchField, useSort, unknownChoices } from '../../ui/list/filters.tsx';
 import { ListHead, ListPage, Empty, Matching, Failed, Waiting } from '../../ui/list/ListPage.tsx';
@@ -179,7 +180,10 @@ export function WordsView({ window, tabs }: PartProps) {
           name="words"
           sentence={
             <>
-              <b>{count(answer.proposed)} negative phrases</b> would stop <b>{money(answer.worth)} a week</b>{' '}
+              <b>{count(answer.proposed)} negative phrases</b> would stop{' '}
+              <Figure name="worth" label="A week">
+                <b>{money(answer.worth)} a week</b>
+              </Figure>{' '}
               over goal; {count(answer.over)} sequences of {count(answer.terms)} terms are surely over.
               {answer.blocked > 0 && ' What negatives keep away by now is left out.'}
             </>

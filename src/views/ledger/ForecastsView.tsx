@@ -1,3 +1,4 @@
+import { Figure } from '../../ui/parts/Figure.tsx';
 import { sizes } from '../../ui/theme.ts';
 import { Failed, Waiting } from '../../ui/list/ListPage.tsx';
 import Box from '@mui/material/Box';
@@ -61,7 +62,11 @@ export function ForecastsView() {
             <b>
               {count(data.inside)} of {counted(data.count, 'forecast')}
             </b>{' '}
-            held within their 80 % interval: <b>{percent(data.inside / data.count)}</b>.{' '}
+            held within their 80 % interval:{' '}
+            <Figure name="calibration" label="Held">
+              <b>{percent(data.inside / data.count)}</b>
+            </Figure>
+            .{' '}
             {data.widening > 1
               ? `That is too few: new intervals are ${significant(data.widening)} times as wide until it is not.`
               : data.count < 50
@@ -205,8 +210,11 @@ function Checks({ checks }: { checks: CheckAnswer[] }) {
         The model, out of sample
       </Typography>
       <Typography variant="body2" data-testid="check-sentence" sx={{ mb: 1 }}>
-        Fit to the days before, {percent(last.coverage)} of {count(last.rows)} targets came out within their
-        80 % interval in the last 30 settled days
+        Fit to the days before,{' '}
+        <Figure name="coverage" label="Coverage">
+          {percent(last.coverage)}
+        </Figure>{' '}
+        of {count(last.rows)} targets came out within their 80 % interval in the last 30 settled days
         {good
           ? ''
           : last.coverage < 0.78

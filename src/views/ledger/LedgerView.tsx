@@ -1,5 +1,4 @@
 import { Failed } from '../../ui/list/ListPage.tsx';
-import { unknownChoices } from '../../ui/list/filters.tsx';
 import { AddressNote } from '../../ui/shell/AddressNote.tsx';
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
@@ -37,8 +36,11 @@ function Ledger() {
   });
   const list = (sheets.data?.sheets ?? []).filter((sheet) => sheet.state !== 'open');
   const forecasts = chosen === 'forecasts';
-  const known = ['forecasts', ...list.map((sheet) => String(sheet.sheet_id))];
-  const problems = unknownChoices(globalThis.location.search, { sheet: sheets.data ? known : null });
+  const isKnown = forecasts || chosen === null || list.some((sheet) => String(sheet.sheet_id) === chosen);
+  const problems =
+    sheets.data && !isKnown
+      ? [{ name: 'sheet', problem: `There is no sheet “${chosen.slice(0, 40)}” that was sent.` }]
+      : [];
   const open = !forecasts && (chosen === null || !list.some((sheet) => String(sheet.sheet_id) === chosen));
   const entry = (id: string | null, title: string, text: string, current: boolean) => (
     <ButtonBase

@@ -1,7 +1,7 @@
 import { Choice } from '../../ui/parts/fields.tsx';
 import { sizes } from '../../ui/theme.ts';
 import { HeadCell } from '../../ui/list/HeadCell.tsx';
-import { Explanation } from '../../ui/list/Explanation.tsx';
+import { Explanation } from '../../ui/parts/Explanation.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';

@@ -1,3 +1,4 @@
+import { Figure } from '../../ui/parts/Figure.tsx';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { ListHead, Failed, ListPage, Waiting } from '../../ui/list/ListPage.tsx';
 import { overGoalText } from '../../ui/shell/overGoal.ts';
@@ -142,9 +143,15 @@ export function OpenSheetView() {
 
 const sentence = ({ lines, effect, conflicts, overtaken, overGoal }: OpenSheet) => (
   <>
-    <b>{counted(lines, 'line')}</b> should change spend by <b>{signedMoney(effect.spend)}</b> ±{' '}
-    {money(effect.spendSpread)} and sales by <b>{signedMoney(effect.sales)}</b> ± {money(effect.salesSpread)}{' '}
-    a week, by {signedDecimal(effect.orders)} orders
+    <b>{counted(lines, 'line')}</b> should change spend by{' '}
+    <Figure name="effect" label="Change of spend">
+      <b>{signedMoney(effect.spend)}</b>
+    </Figure>{' '}
+    ± {money(effect.spendSpread)} and sales by{' '}
+    <Figure name="effect_sales" label="Change of sales">
+      <b>{signedMoney(effect.sales)}</b>
+    </Figure>{' '}
+    ± {money(effect.salesSpread)} a week, by {signedDecimal(effect.orders)} orders
     {effect.profit !== null && `, ad profit by ${signedMoney(effect.profit)}`}.
     {conflicts > 0 && ` ${counted(conflicts, 'line')} conflict: keep one of each before sending.`}
     {overtaken > 0 && ` ${count(overtaken)} have been overtaken by another change.`}

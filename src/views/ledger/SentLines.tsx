@@ -1,5 +1,5 @@
 import { HeadCell } from '../../ui/list/HeadCell.tsx';
-import { Explanation } from '../../ui/list/Explanation.tsx';
+import { Explanation } from '../../ui/parts/Explanation.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';

@@ -1,3 +1,4 @@
+import { Figure } from '../../ui/parts/Figure.tsx';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { ListHead, Failed, ListPage, Waiting } from '../../ui/list/ListPage.tsx';
 import Button from '@mui/material/Button';
@@ -165,9 +166,11 @@ function BeforeAndAfter({ sheetId, detail: { windows, days } }: { sheetId: numbe
     <>
       {touched}
       {`spend ${money(before.spend)} before, ${money(after.spend)} after; sales ${money(before.sales)} before, ${money(after.sales)} after; ACOS ${percent(acos(before))} before, ${percent(acos(after))} after. `}
-      <span title={outcomeTitle(outcome)} data-testid="sheet-outcome">
-        {outcomeSentence(outcome)}
-      </span>
+      <Figure name="outcome" label="Did it work?">
+        <span title={outcomeTitle(outcome)} data-testid="sheet-outcome">
+          {outcomeSentence(outcome)}
+        </span>
+      </Figure>
     </>
   );
 }

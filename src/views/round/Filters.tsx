@@ -44,7 +44,7 @@ export function Filters({ shown, filter, answer }: FiltersProps) {
       <Filter param="campaign" label="campaign" none="any campaign" options={options.campaign} />
       <Filter param="verdict" label="verdict" none="any verdict" options={options.verdict} />
       <Filter param="proposal" label="proposal" none="any proposal" options={options.proposal} />
-      <Filter param="held" label="held" none="not held back whole" options={options.held} />
+      <Filter param="held" label="held" none="not held" options={options.held} />
       {Object.values(filter).some((value) => value !== '') && <ClearFilters params={params} />}
     </Box>
   );

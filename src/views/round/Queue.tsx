@@ -6,7 +6,7 @@ import { styled } from '@mui/material/styles';
 import { memo } from 'react';
 import { acos } from '../../core/metrics/figures.ts';
 import { count, money, percent, signedMoney } from '../../core/metrics/format.ts';
-import { Explanation, ListExplanation } from '../../ui/list/Explanation.tsx';
+import { Explanation, ListExplanation } from '../../ui/parts/Explanation.tsx';
 import { Grid, rowAttributes } from '../../ui/list/Grid.tsx';
 import { HeadCell, headRowStyle } from '../../ui/list/HeadCell.tsx';
 import { MarkBox } from '../../ui/list/MarkBox.tsx';

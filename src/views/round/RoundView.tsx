@@ -1,3 +1,4 @@
+import { Figure } from '../../ui/parts/Figure.tsx';
 import { WiderPanel } from './WiderPanel.tsx';
 import { queues } from '../../core/round/queue.ts';
 import type { Adjustment } from '../../core/round/lines.ts';
@@ -201,11 +202,13 @@ function Round() {
   const open = rows.length - (isDone ? 0 : waiting + covered);
   const counted20 = shown === 'terms' || shown === 'targets' ? answer.counts[shown] : 0;
   const beyond = counted20 > 20_000 ? counted20 : null;
-  const said = [
-    ...(totals.stop > 0 ? [`stop ${money(totals.stop)} over goal`] : []),
-    ...(totals.earn > 0 ? [`earn ${money(totals.earn)} from what sells`] : []),
-    ...(totals.mend > 0 ? [`mend ${money(totals.mend)} that is in its own way`] : []),
-  ];
+  const said = (
+    [
+      ['stop', totals.stop, 'over goal'],
+      ['earn', totals.earn, 'from what sells'],
+      ['mend', totals.mend, 'that is in its own way'],
+    ] as const
+  ).filter(([, worth]) => worth > 0);
   const [later, skipped] = [answer.later + (others?.later ?? 0), answer.skipped + (others?.skipped ?? 0)];
   const markedHere = list.markedRows;
   const acceptable = markedHere.filter(isAcceptable).length;
@@ -253,10 +256,22 @@ function Round() {
               ) : (
                 <>
                   <b>{counted(open, 'finding')}</b> worth{' '}
-                  <b>
-                    {currency} {money(totals.worth)} a week
-                  </b>
-                  {said.length > 0 && `: ${said.join(', ')}`}.
+                  <Figure name="worth" label="Worth a week">
+                    <b>
+                      {currency} {money(totals.worth)} a week
+                    </b>
+                  </Figure>
+                  {said.map(([name, worth, rest], i) => (
+                    <span key={name}>
+                      {i === 0 ? ': ' : ', '}
+                      {name}{' '}
+                      <Figure name={name} label={`To ${name} ${rest}`}>
+                        {money(worth)}
+                      </Figure>{' '}
+                      {rest}
+                    </span>
+                  ))}
+                  .
                   {covered > 0 &&
                     ` ${count(covered)} more ${covered === 1 ? 'is' : 'are'} settled by the sheet.`}
                   {waiting > 0 && ` ${count(waiting)} more only wait for clicks.`}

@@ -67,7 +67,7 @@ export function WhyPanel({
               </Typography>
             ))}
           {working.cpc !== null && (
-            <Part title="Likely ACOS">
+            <Part title="Likely ACOS" explains="likely">
               <AcosCurve
                 gamma={working.gamma}
                 value={working.value}
@@ -98,7 +98,7 @@ export function WhyPanel({
             </Typography>
           </Part>
           {row.queue === 'targets' && (
-            <Part title={`θ ${significant(working.theta)}`}>
+            <Part title={`θ ${significant(working.theta)}`} explains="theta">
               <div data-testid="why-theta">
                 {data.theta?.reason ?? 'The start: no round of steering has been yet.'}
                 {data.theta?.in_force != null &&
@@ -106,7 +106,7 @@ export function WhyPanel({
               </div>
             </Part>
           )}
-          <Part title="Its season">
+          <Part title="Its season" explains="season">
             {season.data?.account.today && (
               <SeasonChart
                 days={data.season}
@@ -117,7 +117,7 @@ export function WhyPanel({
               />
             )}
           </Part>
-          <Part title="Windows">
+          <Part title="Windows" explains="windows">
             <WindowsTable windows={data.windows} />
           </Part>
           {data.relations.length > 0 && (

@@ -26,7 +26,9 @@ export function WiderPanel({ row, window }: WiderPanelProps) {
         {row.queue === 'words' ? `“${row.subject}”` : row.subject}
       </Typography>
       {row.queue === 'words' ? <Words row={row} window={window} /> : <Conflict row={row} />}
-      <Part title="Worth a week">{row.worth > 0 ? money(row.worth) : 'Nothing that is known.'}</Part>
+      <Part title="Worth a week" explains="worth">
+        {row.worth > 0 ? money(row.worth) : 'Nothing that is known.'}
+      </Part>
       <KeyHints
         keys={[
           ['a', 'accept'],
