@@ -34,21 +34,43 @@ export interface ListSource {
   isUnmarkable?: boolean;
 }
 
+/** ms without a move before the address follows the focus: a key held down must not write it with every row. */
+const addressRest = 250;
+
+/** The row in focus; the address says where it begins, and follows once it rests. */
+function useLinkedFocus(address: string | undefined): [string | null, (key: string | null) => void] {
+  const [linked, setLinked] = useUrlState(address ?? 'focus');
+  const [own, setOwn] = useState(address ? linked : null);
+  const written = useRef(linked);
+  useEffect(() => {
+    // Back, Forward or a link: the address leads.
+    if (!address || linked === written.current) return;
+    written.current = linked;
+    setOwn(linked);
+  }, [address, linked]);
+  useEffect(() => {
+    if (!address || own === null || own === written.current) return;
+    const wait = setTimeout(() => {
+      written.current = own;
+      setLinked(own);
+    }, addressRest);
+    return () => clearTimeout(wait);
+  }, [address, own, setLinked]);
+  return [own, setOwn];
+}
+
 /** Focus and marks of a list with the keys that every list has: j, k, Home, End, x, shift x, ctrl a, Esc. */
 export function useSelection(source: ListSource) {
   const { count, keyAt, indexOf, readKeys, allKeys, about = '', scope = '', address, onError } = source;
   const marking = { enabled: !source.isUnmarkable };
-  const [own, setOwn] = useState<string | null>(null);
-  const [linked, setLinked] = useUrlState(address ?? 'focus');
-  const focusKey = address ? linked : own;
-  const setFocusKey = address ? setLinked : setOwn;
+  const [focusKey, setFocusKey] = useLinkedFocus(address);
   const [marks, setMarks] = useState<Marks>(noMarks);
   const place = useRef(0);
   const [shown, setShown] = useState({ about, scope });
   if (shown.about !== about || shown.scope !== scope) {
     if (shown.scope !== scope) setMarks(noMarks);
     setShown({ about, scope });
-    setOwn(null);
+    setFocusKey(null);
     place.current = 0;
   }
   // The focus stays at its place when its row has left the list.
@@ -63,9 +85,11 @@ export function useSelection(source: ListSource) {
   const focus = focusPlace(count, found, place.current);
   place.current = Math.max(0, focus);
   const key = keyAt(focus);
+  // The row that stands there now is the one to follow; while another order is waited for, the old row is not.
   useEffect(() => {
-    if (key !== null && key !== focusKey) setFocusKey(key);
-  }, [key, focusKey, setFocusKey]);
+    if (key !== null) setFocusKey(key);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [key]);
 
   const moveTo = useCallback(
     (index: number) => {

@@ -8,7 +8,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import Typography from '@mui/material/Typography';
 import CloseOutlined from '@mui/icons-material/CloseOutlined';
 import { useQuery } from '@tanstack/react-query';
-import { useDeferredValue, useState } from 'react';
+import { useDeferredValue, useState, type ReactNode } from 'react';
 import type { TableAnswer } from '../../answers/explore.ts';
 import { columnLabel, columnsOf, readColumn } from '../../core/explore/columns.ts';
 import {
@@ -82,7 +82,7 @@ export function ConditionEditor({ request, currency, condition, others, onDone }
         if (whole) onDone(whole);
       }}
       onKeyDown={(event) => event.stopPropagation()}
-      sx={{ display: 'grid', gap: 1.25 }}
+      sx={{ display: 'flex', flexDirection: 'column', gap: 1.25, maxHeight: 'calc(100vh - 270px)' }}
     >
       <Field
         autoFocus
@@ -112,7 +112,16 @@ export function ConditionEditor({ request, currency, condition, others, onDone }
           'Type it, or choose:'
         )}
       </Typography>
-      <TreeFields tree={tree} within={null} name="Conditions" level={level} onChange={turn} onRemove={null} />
+      <Box sx={{ overflowY: 'auto', minHeight: 90 }}>
+        <TreeFields
+          tree={tree}
+          within={null}
+          name="Conditions"
+          level={level}
+          onChange={turn}
+          onRemove={null}
+        />
+      </Box>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
         <Button size="small" onClick={() => turn(joined(tree, 'any'))}>
           Or another
@@ -149,11 +158,9 @@ const another: Record<Join, string> = { all: 'And another', any: 'Or another' };
 function TreeFields({ tree, within, name, level, onChange, onRemove }: TreeFieldsProps) {
   const join: Join = isDraft(tree) ? (within ? opposite(within) : 'all') : tree.join;
   const add = (
-    <Box>
-      <Button size="small" onClick={() => onChange(joined(tree, join))}>
-        {another[join]}
-      </Button>
-    </Box>
+    <Button size="small" onClick={() => onChange(joined(tree, join))} sx={{ whiteSpace: 'nowrap' }}>
+      {another[join]}
+    </Button>
   );
   if (isDraft(tree)) {
     return (
@@ -167,8 +174,8 @@ function TreeFields({ tree, within, name, level, onChange, onRemove }: TreeField
           draft={tree}
           onChange={(more) => onChange({ ...tree, ...more })}
           onRemove={onRemove}
+          more={add}
         />
-        {add}
       </Box>
     );
   }
@@ -189,7 +196,7 @@ function TreeFields({ tree, within, name, level, onChange, onRemove }: TreeField
           />
         </Box>
       ))}
-      {(within !== null || join === 'all') && add}
+      {(within !== null || join === 'all') && <Box>{add}</Box>}
     </Box>
   );
 }
@@ -201,6 +208,8 @@ interface DraftRowProps {
   draft: Draft;
   onChange: (more: Partial<Draft>) => void;
   onRemove: (() => void) | null;
+  /** Stands at its end. */
+  more: ReactNode;
 }
 
 const frames: [string, string][] = [
@@ -215,7 +224,7 @@ const frames: [string, string][] = [
   ['change', 'change, %'],
 ];
 
-function DraftRow({ level, draft, onChange, onRemove }: DraftRowProps) {
+function DraftRow({ level, draft, onChange, onRemove, more }: DraftRowProps) {
   const options = columnsOf(level).filter(({ shownOnly }) => !shownOnly);
   const [name = '', frame = ''] = draft.column.split('@');
   const column = options.find((one) => one.name === name) ?? null;
@@ -322,6 +331,7 @@ function DraftRow({ level, draft, onChange, onRemove }: DraftRowProps) {
               ))}
           </Choice>
         )}
+        <Box sx={{ ml: 'auto' }}>{more}</Box>
       </Box>
     </Box>
   );

@@ -76,7 +76,7 @@ export function Conditions({ request, currency, text, onChange }: ConditionsProp
           anchorEl={open.anchor}
           onClose={() => setOpen(null)}
           anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
-          slotProps={{ paper: { sx: { p: 2, width: 470 } } }}
+          slotProps={{ paper: { sx: { p: 2, width: 540 } } }}
         >
           <ConditionEditor
             request={request}

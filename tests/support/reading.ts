@@ -1,0 +1,154 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { root } from '../../scripts/lib/processes.ts';
+
+/** Everything that can be read of an account, so that two accounts can be held side by side. */
+
+const window = { from: '2026-10-18', to: '2026-11-16' };
+const span = `from=${window.from}&to=${window.to}`;
+const levels = ['campaigns', 'ad_groups', 'targets', 'terms', 'placements', 'products', 'negatives'];
+const tableOf = (level: string, more: object = {}) => ({
+  level,
+  columns: level === 'negatives' ? ['name'] : ['name', 'clicks', 'spend', 'sales'],
+  sort: 'name',
+  limit: 2000,
+  window,
+  ...more,
+});
+
+/** What only one account can answer, or what is no reading: told here, so that nothing is left out unseen. */
+const leftOut: Record<string, string> = {
+  advance: 'moves a demo on',
+  fetch: 'begins a job',
+  files: 'takes a file',
+  'files/[name]': 'a file as it was loaded',
+  imports: 'begins a job',
+  'imports/look': 'looks at a file',
+  'imports/package': 'looks at a file',
+  jobs: 'jobs of its own',
+  'jobs/[id]': 'jobs of its own',
+  'jobs/[id]/cancel': 'ends a job',
+  'jobs/[id]/events': 'jobs of its own',
+  package: 'a file with its name',
+  settings: 'its own name',
+  season: 'its own name, flags of what it did',
+  'terms/progress': 'how far a reading is',
+  'terms/lists/read': 'looks at a file',
+  'explore/edit': 'writes',
+  'ledger/[id]/repair': 'writes',
+  'ledger/[id]/resume': 'writes',
+  'ledger/[id]/revert': 'writes',
+  'round/accept': 'writes',
+  'round/decide': 'writes',
+  'sheet/carried': 'writes',
+  'sheet/lines/[line]': 'writes',
+  'sheet/send': 'writes',
+  'sheet/undo': 'writes',
+  'terms/lists/[id]/apply': 'writes',
+  'terms/negate': 'writes',
+};
+
+/** Every endpoint of an account, by its path. */
+function routes(): string[] {
+  const folder = join(root, 'src/pages/api/[account]');
+  return readdirSync(folder, { recursive: true, encoding: 'utf8' })
+    .filter((name) => name.endsWith('.ts') && /\b(GET|POST)\b/.test(readFileSync(join(folder, name), 'utf8')))
+    .map((name) => name.replace(/(\/index)?\.ts$/, ''));
+}
+
+/** Numbers to nine digits: sums of the same values in another order differ beyond them. */
+const rounded = (value: unknown): unknown =>
+  typeof value === 'number' && !Number.isInteger(value) ? Number(value.toPrecision(9)) : value;
+
+/** An answer without what may differ between two that say the same. */
+export const plain = (answer: unknown): unknown =>
+  JSON.parse(JSON.stringify(answer), (key, value: unknown) =>
+    key === 'milliseconds' || key === 'account_id' ? 0 : rounded(value),
+  );
+
+const read = (text: string): unknown => {
+  try {
+    return plain(JSON.parse(text));
+  } catch {
+    return text;
+  }
+};
+
+/** Answers of every endpoint that reads, by path and what was asked. Throws where one refuses, or is not asked. */
+export async function readAll(url: string, account: number): Promise<Record<string, unknown>> {
+  const found: Record<string, unknown> = {};
+  const seen = new Set(Object.keys(leftOut));
+  const call = async (route: string, path: string, body?: object) => {
+    seen.add(route);
+    const answer = await fetch(`${url}/api/${account}/${path}`, {
+      method: body ? 'POST' : 'GET',
+      ...(body ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}),
+    });
+    const text = await answer.text();
+    if (!answer.ok) throw new Error(`${path}: ${answer.status} ${text}`);
+    return (found[`${path} ${body ? JSON.stringify(body) : ''}`] = read(text));
+  };
+  const get = (route: string, query = '') => call(route, `${route}${query}`);
+  const ask = (route: string, body: object) => call(route, route, body);
+  const round = (await get('round', `?${span}`)) as { findings: { key: string; target: string }[] };
+  await get('round/queue', `?${span}`);
+  await get('round/wider', `?${span}`);
+  for (const { key } of round.findings.slice(0, 3))
+    await get('round/why', `?${span}&key=${encodeURIComponent(key)}`);
+  for (const route of [
+    'sheet',
+    'sheet/lines',
+    'ledger',
+    'goals',
+    'forecasts',
+    'terms/lists',
+    'explore/slices',
+  ])
+    await get(route);
+  await get('sheet/numbers', '?show=all');
+  for (const part of ['', '/lines', '/effect', '/export'])
+    await call(`ledger/[id]${part}`, `ledger/1${part}`);
+  await get('lanes', `?${span}`);
+  await get('lanes/file');
+  const { negatives } = (await get('terms/negatives', `?${span}`)) as { negatives: { id: string }[] };
+  await call('terms/negatives/[id]', `terms/negatives/${negatives[0]!.id}?${span}`);
+  await get('terms/conflicts', `?${span}`);
+  const { lists } = found['terms/lists '] as { lists: { id: number }[] };
+  for (const { id } of lists) {
+    await call('terms/lists/[id]', `terms/lists/${id}`);
+    await call('terms/lists/[id]/file', `terms/lists/${id}/file`);
+  }
+  const words = (await ask('terms/words', { ...window, sku: null })) as { rows: { words: string }[] };
+  await ask('terms/collateral', { ...window, sku: null, words: words.rows[0]!.words });
+  const term = words.rows[1]!.words;
+  await ask('terms/coverage', { ...window, term });
+  await ask('terms/appearances', { ...window, sku: null });
+  for (const level of levels) await ask('explore/table', tableOf(level));
+  const targets = found[`explore/table ${JSON.stringify(tableOf('targets'))}`] as {
+    rows: { key: string; values: (string | number)[] }[];
+  };
+  const products = found[`explore/table ${JSON.stringify(tableOf('products'))}`] as {
+    rows: { key: string }[];
+  };
+  await ask('terms/likeness', { ...window, sku: products.rows[0]!.key, term });
+  await get('explore/row', `?level=targets&key=${targets.rows[0]!.key}&${span}`);
+  const level = tableOf('targets');
+  await ask('explore/usual', { ...level, columns: ['spend'], limit: undefined, sort: null });
+  await ask('explore/trend', { ...level, limit: undefined, span: window });
+  await ask('explore/export', { ...level, limit: undefined, format: 'csv' });
+  await ask('explore/preview', {
+    ...level,
+    limit: undefined,
+    keys: null,
+    values: null,
+    edit: { field: 'bid', how: 'percent', value: 0.1 },
+    keepGuards: true,
+  });
+  const cut = { window, within: null, where: null, rows: 'campaign', columns: 'match_type' };
+  await ask('explore/crosstab', cut);
+  await ask('explore/crosstab/export', { ...cut, figures: ['acos'], format: 'csv' });
+  await ask('terms/negatives/preview', { scope: 'account', texts: ['free'], matchType: 'negative_exact' });
+  const missed = routes().filter((route) => !seen.has(route));
+  if (missed.length > 0) throw new Error(`Nothing was asked of ${missed.join(', ')}.`);
+  return found;
+}
