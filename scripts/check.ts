@@ -1,14 +1,7 @@
-import { spawnSync } from 'node:child_process';
-import { checks } from './lib/checks.ts';
-import { root } from './lib/processes.ts';
+import { runChecks } from './lib/checks.ts';
 
-// Everything that can be checked without a database: seconds instead of the minutes of npm test.
+// Everything that can be checked without a database: a minute and a half instead of a quarter of an hour of npm test.
 
-let failed = 0;
-for (const [name, args] of checks) {
-  process.stdout.write(`== ${name}\n`);
-  const { status } = spawnSync('npx', ['--no-install', ...args], { cwd: root, stdio: 'inherit' });
-  if (status !== 0) failed++;
-}
+const failed = await runChecks();
 process.stdout.write(failed === 0 ? 'All checks passed\n' : `${failed} checks failed\n`);
 process.exitCode = failed === 0 ? 0 : 1;

@@ -5,5 +5,6 @@ import type { Micros } from '../metrics/money.ts';
  * placed best when bid / RPC is one number, theta, everywhere under one goal.
  *
  * theta x RPC / M, micros. RPC in micros per click, M the click-weighted mean of (1 + placement modifier).
+ * @example evidenceBid(0.5, 6_000_000, 1.2) // 2_500_000
  */
 export const evidenceBid = (theta: number, rpc: number, modifier: number): Micros => (theta * rpc) / modifier;

@@ -52,7 +52,7 @@ function variance({ clicks, spend, orders }: SideSums, value: Micros, targetAcos
  *
  * @param siblings Clicks of what nobody changed, over the same weeks.
  * @param value Value per order where neither side has one, micros.
- * @example before 100.00 spent for 200.00 sold, after 60.00 for 190.00, at a goal of 30 %: from -40.00 to -3.00, +37.00
+ * For example: before 100.00 spent for 200.00 sold, after 60.00 for 190.00, at a goal of 30 %: from -40.00 to -3.00, +37.00
  */
 export function outcomeOf(
   before: SideSums,

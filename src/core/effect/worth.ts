@@ -20,6 +20,9 @@ export function worthOfBid(
   return clicks * (sells - costs);
 }
 
-/** What any other change is worth a week, micros: theta x change of expected sales - change of expected spend. */
+/**
+ * What any other change is worth a week, micros: theta x change of expected sales - change of expected spend.
+ * @example worthOfEffect({ sales: 100_000_000, spend: 30_000_000 }, 0.5) // 20_000_000
+ */
 export const worthOfEffect = (effect: { sales: Micros; spend: Micros }, theta: number): Micros =>
   theta * effect.sales - effect.spend;

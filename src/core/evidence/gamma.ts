@@ -8,7 +8,10 @@ export interface Gamma {
   rate: number;
 }
 
-/** Orders per click on average. */
+/**
+ * Orders per click on average.
+ * @example mean({ shape: 9, rate: 100 }) // 0.09
+ */
 export const mean = ({ shape, rate }: Gamma): number => shape / rate;
 
 /** P(lambda < x). */

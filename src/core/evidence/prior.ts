@@ -128,6 +128,7 @@ export const gammaOf = (prior: Prior): Gamma => ({ shape: prior.mu * prior.stren
  * What is believed after the row has spoken: Gamma(a + y, b + n), widened by what is not known of mu itself and by how
  * far rows drift. The mean stays (a + y) / (b + n); the variance grows by b^2 var(mu) / (b + n)^2 (law of total
  * variance) and by drift x mean^2.
+ * @example posterior({ mu: 0.05, strength: 40, doubt: 0 }, 60, 7) // { shape: 9, rate: 100 }
  */
 export function posterior(prior: Prior, n: number, y: number): Gamma {
   const shape = prior.mu * prior.strength + y;
@@ -139,6 +140,10 @@ export function posterior(prior: Prior, n: number, y: number): Gamma {
 /** Weight of the level above in a value per order, in orders. */
 export const valueWeight = 3;
 
-/** Value per order in micros: (k v_parent + sales) / (k + orders), k = 3. */
+/**
+ * Value per order in micros: (k v_parent + sales) / (k + orders), k = 3.
+ * @example valuePerOrder(20_000_000, 0, 0) // 20_000_000
+ * @example valuePerOrder(20_000_000, 270_000_000, 9) // 27_500_000
+ */
 export const valuePerOrder = (above: number, sales: number, orders: number): number =>
   (valueWeight * above + sales) / (valueWeight + orders);

@@ -17,7 +17,11 @@ export const revenue = (belief: Belief): number => mean(belief.gamma) * belief.v
 export const probabilityOver = (belief: Belief, targetAcos: number): number | null =>
   belief.cpc === null ? null : below(belief.gamma, belief.cpc / (targetAcos * belief.value));
 
-/** Under target at P(over) <= 0.2, over target at >= 0.8, else undecided (domain, section 5). */
+/**
+ * Under target at P(over) <= 0.2, over target at >= 0.8, else undecided (domain, section 5).
+ * @example verdictOf(0.85) // 'over'
+ * @example verdictOf(null) // 'undecided'
+ */
 export const verdictOf = (over: number | null): Verdict =>
   over === null ? 'undecided' : over <= 0.2 ? 'under' : over >= 0.8 ? 'over' : 'undecided';
 
@@ -37,7 +41,10 @@ export function acosInterval({ gamma, value, cpc }: Belief): AcosInterval | null
 /** exp(-mu n): the chance that an average row shows no order in n clicks. */
 export const chanceOfNoOrder = (mu: number, clicks: number): number => Math.exp(-mu * clicks);
 
-/** Clicks in which an average row would have sold with 90 %: 2.3 / mu. */
+/**
+ * Clicks in which an average row would have sold with 90 %: 2.3 / mu.
+ * @example clicksForAnOrder(0.046) // 50
+ */
 export const clicksForAnOrder = (mu: number): number => 2.3 / mu;
 
 /**

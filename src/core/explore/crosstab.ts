@@ -111,7 +111,11 @@ export function distanceFromGoal(cell: Cell): number {
   return Math.max(-1, Math.min(1, Math.log2(ratio / goal) / 1.5));
 }
 
-/** One part of a name that is split: "Lids exact | top" by "|" has the parts "Lids exact" and "top". */
+/**
+ * One part of a name that is split: "Lids exact | top" by "|" has the parts "Lids exact" and "top".
+ * @example namePart('Lids exact | top', '|', 1) // 'top'
+ * @example namePart('Lids', '|', 1) // '(none)'
+ */
 export const namePart = (name: string, separator: string, part: number): string =>
   (separator === '' ? name.split(/\s+/) : name.split(separator))[part]?.trim() || '(none)';
 

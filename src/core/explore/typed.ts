@@ -19,14 +19,22 @@ const numeric = (text: string): number => {
   return dotted === '' ? NaN : Number(dotted);
 };
 
-/** A typed number in the unit of its column: 0.45 as micros, 75 (%) as 0.75. Null for what is no number. */
+/**
+ * A typed number in the unit of its column: 0.45 as micros, 75 (%) as 0.75. Null for what is no number.
+ * @example readNumber('money', '1.234,50') // 1_234_500_000
+ * @example readNumber('share', '75 %') // 0.75
+ * @example readNumber('count', 'many') // null
+ */
 export function readNumber(kind: ColumnKind, text: string): number | null {
   const value = numeric(text);
   if (!Number.isFinite(value)) return null;
   return kind === 'money' ? Math.round(value * 1e6) : kind === 'share' ? value / 100 : value;
 }
 
-/** A value as it is typed: the other way round. */
+/**
+ * A value as it is typed: the other way round.
+ * @example fieldText('share', 0.2) // '20'
+ */
 export function fieldText(kind: ColumnKind, value: number): string {
   if (kind === 'money') return units(value).toFixed(2);
   if (kind === 'share') return String(Math.round(value * 1e4) / 100);
@@ -243,7 +251,10 @@ function plainText({ column: ref, is, value, times, not }: Plain, level: Level):
   return `${not ? 'not ' : ''}${refText(ref, level)} ${sign}${shown === '' ? '' : ` ${shown}`}`;
 }
 
-/** A condition as it could be typed; null for what names columns that are not here. */
+/**
+ * A condition as it could be typed; null for what names columns that are not here.
+ * @example typedText({ column: 'clicks', is: 'above', value: 12 }, 'targets') // 'Clicks > 12'
+ */
 export function typedText(condition: Condition, level: Level): string | null {
   if (!('all' in condition) && !('any' in condition)) return plainText(condition, level);
   const [list, word] = 'all' in condition ? [condition.all, 'and'] : [condition.any, 'or'];

@@ -3,11 +3,17 @@ export type Day = string;
 
 const time = (day: Day): number => Date.parse(`${day}T00:00:00Z`);
 
-/** The day `count` days later (or earlier, when negative). */
+/**
+ * The day `count` days later (or earlier, when negative).
+ * @example addDays('2026-02-27', 2) // '2026-03-01'
+ */
 export const addDays = (day: Day, count: number): Day =>
   new Date(time(day) + count * 864e5).toISOString().slice(0, 10);
 
-/** Whole days from `from` to `to`; negative when `to` lies before. */
+/**
+ * Whole days from `from` to `to`; negative when `to` lies before.
+ * @example daysBetween('2026-11-01', '2026-11-30') // 29
+ */
 export const daysBetween = (from: Day, to: Day): number => Math.round((time(to) - time(from)) / 864e5);
 
 /** Both ends belong to the window. */
@@ -16,11 +22,17 @@ export interface Window {
   to: Day;
 }
 
+/**
+ * @example windowDays({ from: '2026-11-01', to: '2026-11-30' }) // 30
+ */
 export const windowDays = (window: Window): number => daysBetween(window.from, window.to) + 1;
 
 const [firstYear, lastYear] = [2000, 2100];
 
-/** Whether a text is a day that a figure can be of: a real one of this century. */
+/**
+ * Whether a text is a day that a figure can be of: a real one of this century.
+ * @example isDay('2026-02-30') // false
+ */
 export function isDay(text: string): boolean {
   if (!/^\d{4}-\d{2}-\d{2}$/.test(text)) return false;
   const year = Number(text.slice(0, 4));
@@ -39,9 +51,15 @@ export function windowProblem({ from, to }: Window): string | null {
   return null;
 }
 
-/** The `length` days that end with `to`. */
+/**
+ * The `length` days that end with `to`.
+ * @example windowEnding('2026-11-30', 7) // { from: '2026-11-24', to: '2026-11-30' }
+ */
 export const windowEnding = (to: Day, length: number): Window => ({ from: addDays(to, 1 - length), to });
 
-/** The window of the same length just before. */
+/**
+ * The window of the same length just before.
+ * @example windowBefore({ from: '2026-11-08', to: '2026-11-14' }) // { from: '2026-11-01', to: '2026-11-07' }
+ */
 export const windowBefore = (window: Window): Window =>
   windowEnding(addDays(window.from, -1), windowDays(window));

@@ -47,23 +47,35 @@ export const averageOrderValue = (sums: Sums) => ratio(sums.sales, sums.orders);
 export const costPerOrder = (sums: Sums) => ratio(sums.spend, sums.orders);
 /** Sales per unit of spend. */
 export const roas = (sums: Sums) => ratio(sums.sales, sums.spend);
-/** Spend / total sales, with organic; share. */
+/**
+ * Spend / total sales, with organic; share.
+ * @example tacos(26_000_000, 260_000_000) // 0.1
+ */
 export const tacos = (spend: Micros, totalSales: Micros) => ratio(spend, totalSales);
 
 /**
  * Spend / sales as a share. Spend without sales is Infinity ("no sales", sorted as worst); no spend and no sales
  * is null.
+ * @example acos({ spend: 26_000_000, sales: 100_000_000 }) // 0.26
+ * @example acos({ spend: 4_000_000, sales: 0 }) // Infinity
+ * @example acos({ spend: 0, sales: 0 }) // null
  */
 export function acos(sums: Pick<Sums, 'spend' | 'sales'>): number | null {
   if (sums.sales > 0) return sums.spend / sums.sales;
   return sums.spend > 0 ? Infinity : null;
 }
 
-/** target ACOS x sales - spend, micros; negative: money over target. */
+/**
+ * target ACOS x sales - spend, micros; negative: money over target.
+ * @example gainAgainstTarget({ spend: 30_000_000, sales: 100_000_000 }, 0.26) // -4_000_000
+ */
 export const gainAgainstTarget = (sums: Pick<Sums, 'spend' | 'sales'>, targetAcos: number): Micros =>
   Math.round(targetAcos * sums.sales - sums.spend);
 
-/** margin x sales - spend, micros. */
+/**
+ * margin x sales - spend, micros.
+ * @example adProfit({ spend: 30_000_000, sales: 100_000_000 }, 0.4) // 10_000_000
+ */
 export const adProfit = (sums: Pick<Sums, 'spend' | 'sales'>, margin: number): Micros =>
   Math.round(margin * sums.sales - sums.spend);
 

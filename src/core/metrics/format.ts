@@ -6,6 +6,9 @@ const whole = new Intl.NumberFormat('en-IE', { maximumFractionDigits: 0 });
 const short = new Intl.NumberFormat('en-IE', { maximumFractionDigits: 1 });
 const three = new Intl.NumberFormat('en-IE', { maximumSignificantDigits: 3 });
 
+/**
+ * @example money(1_234_500_000) // '1,234.50'
+ */
 export const money = (value: Micros): string => two.format(units(value));
 
 /** With a sign; for changes. */
@@ -16,7 +19,11 @@ export const signedMoney = (value: Micros): string => {
 
 export const count = (value: number): string => whole.format(value);
 
-/** A number of things: "1 click", "12 clicks". */
+/**
+ * A number of things: "1 click", "12 clicks".
+ * @example counted(1, 'click') // '1 click'
+ * @example counted(1200, 'click') // '1,200 clicks'
+ */
 export const counted = (value: number, one: string, many = `${one}s`): string =>
   `${count(value)} ${value === 1 ? one : many}`;
 
@@ -29,7 +36,13 @@ export const signedDecimal = (value: number): string =>
 
 export const significant = (value: number): string => three.format(value);
 
-/** A share as per cent: whole from 10 % on. "no sales" for an infinite ACOS, a dash for none. */
+/**
+ * A share as per cent: whole from 10 % on. "no sales" for an infinite ACOS, a dash for none.
+ * @example percent(0.2345) // '23 %'
+ * @example percent(0.077) // '7.7 %'
+ * @example percent(Infinity) // 'no sales'
+ * @example percent(null) // '–'
+ */
 export function percent(share: number | null): string {
   if (share === null) return '–';
   if (!Number.isFinite(share)) return 'no sales';

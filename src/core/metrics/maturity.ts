@@ -57,5 +57,9 @@ export function estimateMaturity(sights: readonly Sight[]): number[] {
   return curve;
 }
 
-/** Decay of evidence: halves every `halfLife` days (default 45). */
+/**
+ * Decay of evidence: halves every `halfLife` days (default 45).
+ * @example decay(45) // 0.5
+ * @example decay(0) // 1
+ */
 export const decay = (age: number, halfLife = 45): number => 0.5 ** (Math.max(0, age) / halfLife);

@@ -34,6 +34,9 @@ export function dayWeights(
 export const presentDays = 42;
 const presentHalfLife = 14;
 
-/** How much a day tells about the present: 1 today, half 14 days ago, 0 after six weeks. */
+/**
+ * How much a day tells about the present: 1 today, half 14 days ago, 0 after six weeks.
+ * @example presentWeight(14) // 0.5
+ */
 export const presentWeight = (age: number): number =>
   age < 0 || age >= presentDays ? 0 : 0.5 ** (age / presentHalfLife);

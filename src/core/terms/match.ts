@@ -6,7 +6,11 @@ export type MatchType = 'broad' | 'phrase' | 'exact';
 const inARow = (needle: string[], hay: string[]): boolean =>
   needle.length > 0 && ` ${hay.join(' ')} `.includes(` ${needle.join(' ')} `);
 
-/** Whether a keyword or a negative of this type catches the term (domain, section 7.4). */
+/**
+ * Whether a keyword or a negative of this type catches the term (domain, section 7.4).
+ * @example matches('phrase', 'airlock lids', 'best airlock lids for jars') // true
+ * @example matches('exact', 'airlock lids', 'airlock lid') // true
+ */
 export function matches(type: MatchType | NegativeType, keyword: string, term: string): boolean {
   const needle = wordsOf(keyword);
   const hay = wordsOf(term);

@@ -118,23 +118,24 @@ export async function runFetch({
     const stored = await getAccount(sql, accountId);
     const { curve } = await settling(sql, stored);
     const age = maturity(curve, finalAge) < finalShare ? learnedAge : finalAge;
+    // A marketplace takes its time for a report: all are asked for at once, and loaded one after the other.
+    const asked: { kind: ReportKind; file: Promise<string> | null }[] = [];
     for (const kind of reports) {
-      await report(kind);
-      const days = await daysToFetch(
-        sql,
-        accountId,
-        kind,
-        account.firstDay,
-        account.today,
-        kind === 'targets-daily' ? learnedAge : age,
-      );
-      if (!days) {
-        steps.push({ name: kind, rowsLoaded: 0, rowsRejected: 0, firstDay: null, lastDay: null });
-        continue;
+      const restated = kind === 'targets-daily' ? learnedAge : age;
+      const days = await daysToFetch(sql, accountId, kind, account.firstDay, account.today, restated);
+      const path = join(folder, `${kind}.csv`);
+      asked.push({ kind, file: days && shop.report(kind, days.from, days.to, path).then(() => path) });
+    }
+    // Whichever fails first is told; the others end before their folder goes.
+    const ended = Promise.allSettled(asked.map(({ file }) => file));
+    try {
+      for (const { kind, file } of asked) {
+        await report(kind);
+        if (file) await load(kind, await file, false);
+        else steps.push({ name: kind, rowsLoaded: 0, rowsRejected: 0, firstDay: null, lastDay: null });
       }
-      const file = join(folder, `${kind}.csv`);
-      await shop.report(kind, days.from, days.to, file);
-      await load(kind, file, false);
+    } finally {
+      await ended;
     }
     await report('learning from the figures');
     await afterFigures(sql, accountId);

@@ -1,3 +1,6 @@
+import { AddressNote } from '../../ui/shell/AddressNote.tsx';
+import { unknownChoices } from '../../ui/list/filters.tsx';
+import { useProducts } from './ProductChoice.tsx';
 import Box from '@mui/material/Box';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
@@ -54,6 +57,8 @@ function Lanes({ onPart }: { onPart: (id: string) => void }) {
   const window = useWindow();
   const season = useSeason();
   const part = partOf(view);
+  const products = useProducts()?.map(({ sku }) => sku) ?? null;
+  useUrlState('sku');
   const choose = (id: string) => {
     setView(id === 'map' ? null : id);
     onPart(id);
@@ -77,11 +82,21 @@ function Lanes({ onPart }: { onPart: (id: string) => void }) {
   }
   if (!window) return <Waiting>Adding up the account.</Waiting>;
   return (
-    <part.View
-      key={part.id}
-      window={window}
-      currency={season.data?.account.currency ?? ''}
-      tabs={<Tabs label="Parts" tabs={parts} chosen={part.id} onChoose={choose} />}
-    />
+    <Box sx={{ height: '100%', display: 'flex', flexDirection: 'column' }}>
+      <AddressNote
+        problems={unknownChoices(globalThis.location.search, {
+          view: parts.map(({ id }) => id),
+          sku: products,
+        })}
+      />
+      <Box sx={{ flex: 1, minHeight: 0 }}>
+        <part.View
+          key={part.id}
+          window={window}
+          currency={season.data?.account.currency ?? ''}
+          tabs={<Tabs label="Parts" tabs={parts} chosen={part.id} onChoose={choose} />}
+        />
+      </Box>
+    </Box>
   );
 }

@@ -1,4 +1,5 @@
-import { Filter, unknownChoices } from '../../ui/list/filters.tsx';
+import { useSku } from './ProductChoice.tsx';
+import { Filter } from '../../ui/list/filters.tsx';
 import { ListHead, ListPage, Failed, Waiting } from '../../ui/list/ListPage.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -51,7 +52,7 @@ function laneBetween(answer: LaneMapAnswer, source: string, destination: string)
 /** Where research sends its winners, as a map to look at and to change. */
 export function MapView({ window, currency, tabs }: PartProps) {
   const { map, save } = useLanes(window);
-  const [sku] = useUrlState('sku');
+  const sku = useSku();
   const [chosen, setChosen] = useUrlState('lane');
   const [draft, setDraft] = useState<Lane | null>(null);
   const [measure, width] = useWidth();
@@ -102,7 +103,6 @@ export function MapView({ window, currency, tabs }: PartProps) {
   const start: Lane = { ...newLane({ adGroupId: '', automatic: false } as LaneAdGroup, '', 'keyword') };
   return (
     <ListPage
-      problems={unknownChoices(globalThis.location.search, { sku: products })}
       head={
         <ListHead
           title="Lanes"

@@ -20,7 +20,7 @@ import { Tabs } from '../../ui/parts/Tabs.tsx';
 import { useOwnComparison } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { type PartProps } from './parts.tsx';
-import { ProductChoice } from './ProductChoice.tsx';
+import { ProductChoice, useSku } from './ProductChoice.tsx';
 
 interface AppearancesAnswer {
   fresh: ChangedTerm[];
@@ -88,11 +88,11 @@ const share = (part: number, whole: number): string => percent(whole > 0 ? part 
 /** What appeared for the first time in the window, how much of spend and orders it is, and what stopped. */
 export function NewTermsView({ window, tabs }: PartProps) {
   const own = useOwnComparison();
-  const [sku] = useUrlState('sku');
+  const sku = useSku();
   const [listName] = useUrlState('list', true);
   const stopped = listName === 'stopped';
   const { sort, descending, onSort } = useSort(sortNames, 'spend', ['term']);
-  const body = { from: window.from, to: window.to, comparison: own, sku: sku ?? null };
+  const body = { from: window.from, to: window.to, comparison: own, sku };
   const appearances = useQuery({
     queryKey: ['appearances', body],
     queryFn: () => ask<AppearancesAnswer>('/api/terms/appearances', body),

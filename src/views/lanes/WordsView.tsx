@@ -18,7 +18,7 @@ import { ListTable, type ListColumn } from '../../ui/list/ListTable.tsx';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Whisker } from '../../ui/parts/Whisker.tsx';
 import { type PartProps } from './parts.tsx';
-import { ProductChoice } from './ProductChoice.tsx';
+import { ProductChoice, useSku } from './ProductChoice.tsx';
 import { termsWith } from './links.ts';
 import { WordPanel, type WordScope } from './WordPanel.tsx';
 
@@ -100,7 +100,7 @@ const columnsOf = (spend: number): ListColumn<WordRow>[] => [
 
 /** One bad word spoils a hundred terms that each look harmless: sums of words, and negatives with what they cost. */
 export function WordsView({ window, tabs }: PartProps) {
-  const [sku] = useUrlState('sku');
+  const sku = useSku();
   const [text] = useUrlState('q');
   const [onlyName] = useUrlState('only');
   const [scopeName, setScope] = useUrlState('scope');
@@ -109,7 +109,7 @@ export function WordsView({ window, tabs }: PartProps) {
   const { sort, descending, onSort } = useSort(sorts, 'spend', ['words']);
   const scope: WordScope = scopeName === 'ad_group' || scopeName === 'product' ? scopeName : 'campaign';
   const typed = useDeferredValue(text ?? '');
-  const body = { from: window.from, to: window.to, sku: sku ?? null, text: typed, only, sort, descending };
+  const body = { from: window.from, to: window.to, sku, text: typed, only, sort, descending };
   const words = useQuery({
     queryKey: ['words', body],
     queryFn: () => ask<WordsAnswer>('/api/terms/words', body),
@@ -132,7 +132,7 @@ export function WordsView({ window, tabs }: PartProps) {
         send('POST', '/api/terms/negate', {
           from: window.from,
           to: window.to,
-          sku: sku ?? null,
+          sku,
           words: names,
           scope,
         }),
@@ -210,7 +210,7 @@ export function WordsView({ window, tabs }: PartProps) {
         <WordPanel
           row={list.row}
           window={window}
-          sku={sku ?? null}
+          sku={sku}
           scope={scope}
           onScope={setScope}
           onNegate={negate}

@@ -29,6 +29,7 @@ import {
   isSettled,
   isWaiting,
   netWorth,
+  proposalKinds,
   sortRows,
   type Filter,
   type Shown,
@@ -85,7 +86,7 @@ function Round() {
   const window = useWindow();
   const season = useSeason();
   const { round, wider, accept, decide } = useRound(window);
-  const [queueName, setQueue] = useUrlState('queue', true);
+  const [queueName] = useUrlState('queue', true);
   const shown: Shown = tabs.find(({ id }) => id === queueName)?.id ?? 'all';
   const names = tabs.find(({ id }) => id === shown)!;
   const [text] = useUrlState('q');
@@ -97,16 +98,20 @@ function Round() {
   const [why, setWhy] = useUrlState('why');
   const [adjusting, setAdjusting] = useState<string | null>(null);
 
+  const answer = round.data;
+  const options = useMemo(() => answer && filterOptions(shown, answer), [shown, answer]);
+  /** What there is not is left out, as the address note says. */
+  const known = (name: keyof NonNullable<typeof options>, value: string | null): string =>
+    value !== null && (options?.[name].some(([id]) => id === value) ?? true) ? value : '';
   const filter: Filter = {
     text: text ?? '',
-    sku: sku ?? '',
-    campaignId: campaignId ?? '',
-    verdict: verdict ?? '',
-    proposal: proposal ?? '',
-    held: held ?? '',
+    sku: known('sku', sku),
+    campaignId: known('campaign', campaignId),
+    verdict: known('verdict', verdict),
+    proposal: known('proposal', proposal),
+    held: known('held', held),
   };
   const { sort, descending, onSort } = useSort(sortNames, 'worth', ['subject']);
-  const answer = round.data;
   const others = wider.data;
   /** Every kind; those that the open sheet settles say by what. */
   const findings = useMemo((): Row[] => {
@@ -183,7 +188,9 @@ function Round() {
   useHotkeys('l', () => decideChosen('later'), [rows, marked, row, decide]);
   useHotkeys('y', () => setWhy(why === '0' ? null : '0'), [why]);
   const show = (id: Shown) => {
-    setQueue(id === 'all' ? null : id);
+    // A kind of proposal that the other findings do not have would leave none of them.
+    const stays = proposal !== null && proposal in proposalKinds(id);
+    setUrl({ queue: id === 'all' ? null : id, ...(stays ? {} : { proposal: null }) }, true);
   };
   const turn = (by: number) => {
     const at = tabs.findIndex(({ id }) => id === shown);
@@ -213,11 +220,10 @@ function Round() {
   const markedHere = list.markedRows;
   const acceptable = markedHere.filter(isAcceptable).length;
   const currency = season.data?.account.currency ?? '';
-  const options = filterOptions(shown, answer);
   const problems = unknownChoices(globalThis.location.search, {
     queue: tabs.map(({ id }) => id),
     sort: sortNames,
-    ...Object.fromEntries(Object.entries(options).map(([name, list]) => [name, list.map(([id]) => id)])),
+    ...Object.fromEntries(Object.entries(options!).map(([name, list]) => [name, list.map(([id]) => id)])),
   });
   return (
     <ListPage
