@@ -5,7 +5,7 @@ import { useSelection, type ListSource } from './useSelection.ts';
 export function useList<Row>(
   rows: readonly Row[],
   keyOf: (row: Row) => string,
-  options: Pick<ListSource, 'about' | 'scope' | 'address'> = {},
+  options: Pick<ListSource, 'about' | 'scope' | 'address' | 'isPartial'> = {},
 ) {
   const places = useMemo(
     () => new Map(rows.map((row, at) => [keyOf(row), at])),

@@ -30,6 +30,8 @@ export interface ListSource {
   /** The parameter of the address that keeps the focus, where a link should. */
   address?: string;
   onError?: (error: Error) => void;
+  /** More rows are still being read: a row that is not there yet is waited for. */
+  isPartial?: boolean;
   /** Rows have no marks: only the focus moves. */
   isUnmarkable?: boolean;
 }
@@ -87,7 +89,7 @@ export function useSelection(source: ListSource) {
   const key = keyAt(focus);
   // The row that stands there now is the one to follow; while another order is waited for, the old row is not.
   useEffect(() => {
-    if (key !== null) setFocusKey(key);
+    if (key !== null && !(source.isPartial && focusKey !== null && found < 0)) setFocusKey(key);
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [key]);
 

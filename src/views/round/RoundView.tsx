@@ -150,7 +150,7 @@ function Round() {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [findings, shown, typed, sku, campaignId, verdict, proposal]);
 
-  const list = useList(rows, keyOf, { scope: shown, address: 'focus' });
+  const list = useList(rows, keyOf, { scope: shown, address: 'focus', isPartial });
   const { row, marked, unmark, chosen } = list;
   const acceptKeys = useCallback(
     (keys: string[], adjustments: Record<string, Adjustment>) => {
