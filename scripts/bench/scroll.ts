@@ -41,7 +41,7 @@ export async function scrollFindings(app: Running): Promise<Measure[]> {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(`${app.url}/round?from=2026-10-18&to=2026-11-16&queue=targets`);
     await page.locator('[role=row][data-key]').first().waitFor({ timeout: 120_000 });
-    const measured = await scrollTable(page, '[role=table]', 240);
+    const measured = await scrollTable(page, '[role=grid]', 240);
     const found = measured.rows - 1;
     return [
       {

@@ -55,20 +55,29 @@ export async function download(path: string, body: unknown, name: string): Promi
   URL.revokeObjectURL(url);
 }
 
-/** A call that changes something; a repeated click under one key does it once. */
+/** A browser lets calls outlive their page while their bodies are no longer than this together. */
+const outlives = 50_000;
+
+/**
+ * A call that changes something; a repeated click under one key does it once. It goes on when its page is left or loaded
+ * anew: what was pressed last is not lost.
+ */
 export const send = async <T>(
   method: 'POST' | 'PUT' | 'DELETE',
   path: string,
   body: unknown = {},
   key: string = crypto.randomUUID(),
-): Promise<T> =>
-  answer<T>(
+): Promise<T> => {
+  const text = JSON.stringify(body);
+  return answer<T>(
     await reach(path, {
       method,
       headers: { 'content-type': 'application/json', 'idempotency-key': key },
-      body: JSON.stringify(body),
+      body: text,
+      keepalive: text.length < outlives,
     }),
   );
+};
 
 export const upload = async <T>(path: string, file: File): Promise<T> =>
   answer<T>(await reach(path, { method: 'POST', body: file }));

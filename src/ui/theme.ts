@@ -109,7 +109,11 @@ export const makeTheme = (mode: 'light' | 'dark', still: boolean) => {
       },
       MuiButtonBase: { defaultProps: { disableRipple: true } },
       MuiTooltip: { defaultProps: { enterDelay: 500 } },
-      MuiPaper: { defaultProps: { elevation: 0 } },
+      // What lies above is told by its frame and shadow, in the palette's own colours.
+      MuiPaper: {
+        defaultProps: { elevation: 0 },
+        styleOverrides: { root: { backgroundImage: 'none' } },
+      },
       MuiTextField: { defaultProps: { size: 'small' } },
     },
   });

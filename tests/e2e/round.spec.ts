@@ -68,8 +68,10 @@ test('adjusting in place: a bid of one’s own, and a bid the marketplace would 
   await expect(page.getByText('(Mowing, adjusted)')).toBeVisible();
   // The line is edited on the sheet, kept over a reload, removed, and the removal undone.
   await page.getByRole('textbox', { name: /^New bid of/ }).fill('0.41');
+  // The page is left in the same moment: what was pressed arrives all the same.
   await page.keyboard.press('Enter');
-  await page.reload();
+  await page.goto(`${stack.url}/goals`);
+  await page.goto(`${stack.url}/ledger`);
   await expect(page.getByRole('textbox', { name: /^New bid of/ })).toHaveValue('0.41');
   await page.getByRole('button', { name: /^Remove .* from the sheet/ }).click();
   await expect(sheet(page)).toHaveText('The sheet is empty');

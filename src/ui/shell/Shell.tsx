@@ -167,7 +167,7 @@ export function Surroundings({ children }: { children: ReactNode }) {
   return (
     <CacheProvider value={cache}>
       <ThemeProvider theme={theme}>
-        <CssBaseline />
+        <CssBaseline enableColorScheme />
         <QueryClientProvider client={client}>
           <SnackbarProvider
             maxSnack={2}

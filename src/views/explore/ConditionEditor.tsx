@@ -112,7 +112,7 @@ export function ConditionEditor({ request, currency, condition, others, onDone }
           'Type it, or choose:'
         )}
       </Typography>
-      <Box sx={{ overflowY: 'auto', minHeight: 90 }}>
+      <Box sx={{ overflowY: 'auto', minHeight: 90, pt: 1 }}>
         <TreeFields
           tree={tree}
           within={null}
