@@ -100,6 +100,10 @@ export interface SheetDetail {
 
 /** What all applied lines of a sheet touched. */
 export interface SheetEffect {
+  /** Days on each side. */
+  days: number;
+  /** Applied lines that were changed again before these days were over: they are not in the sums. */
+  overtaken: number;
   before: SumsOfLine;
   after: SumsOfLine;
   outcome: Outcome;

@@ -218,8 +218,11 @@ test('windows side by side, in an order of one’s own, saved as a slice', async
     await page.getByRole('checkbox', { name, exact: true }).check();
   }
   await page.getByLabel('Move ACOS, 14 days').focus();
+  const moved = page.locator('[id^=DndLiveRegion]');
   await page.keyboard.press('Space');
+  await expect(moved).toContainText('acos@d14');
   await page.keyboard.press('ArrowUp');
+  await expect(moved).toContainText('acos@change');
   await page.keyboard.press('Space');
   await page.getByRole('button', { name: 'Done' }).click();
   await expect(page).toHaveURL(/acos%40before%2Cacos%40d14%2Cacos%40change/);

@@ -7,6 +7,7 @@ import { sharesOf } from '../../src/core/effect/claims.ts';
 import type { QueueRow } from '../../src/core/round/queue.ts';
 import { wordsOf } from '../../src/core/text/normalise.ts';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
+import { connect } from '../../src/server/db/connection.ts';
 import { openSheetOf, sentSheetOf } from '../support/sheets.ts';
 import { startStack, type Stack } from '../support/stack.ts';
 
@@ -215,5 +216,25 @@ test('the ledger says whether it worked: too early at first, then by line and sh
     const sum = lines.reduce((all, line) => all + line.before!.spend, 0);
     expect(effect.before.spend).toBeLessThan(sum);
     expect(effect.before.spend).toBeGreaterThan(0);
+    expect(effect).toMatchObject({ overtaken: 0, days: weeks * 7 });
   }
+  // What was changed again after three days has no whole week: the sheet is judged without it.
+  const { lines } = await sentSheetOf<{ lines: SentLine[] }>(stack.url, sheetId);
+  const bid = lines.find((line) => line.entity === 'target' && line.field === 'bid')!;
+  const whole = (await effectNow())!;
+  const sql = connect(stack.databaseUrl, 1);
+  try {
+    await sql`
+      insert into target_bid (account_id, target_id, day, bid)
+      select account_id, object_id::bigint, sent_on + 3, 990000 from line join sheet using (account_id, sheet_id)
+      where account_id = 1 and line_id = ${bid.line_id}
+      on conflict (account_id, target_id, day) do update set bid = excluded.bid`;
+    await sql`update account set data_version = data_version + 1 where account_id = 1`;
+  } finally {
+    await sql.end();
+  }
+  const left = (await effectNow())!;
+  expect(left.overtaken).toBe(1);
+  expect(left.outcome.weeks).toBe(whole.outcome.weeks);
+  expect(left.before.spend).toBeLessThan(whole.before.spend);
 }, 240_000);

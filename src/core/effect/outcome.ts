@@ -89,3 +89,23 @@ export function outcomeOf(
     verdict,
   };
 }
+
+/**
+ * Over how many whole weeks many changes are judged together: as many as leave the most weeks of changes that nothing
+ * overtook. Those that were changed again earlier are left out.
+ *
+ * @param untouched Of each change the whole weeks after it until its object was changed again.
+ * @param most Whole settled weeks that there are.
+ * @returns 0 while no change has a whole week.
+ * @example weeksTogether([4, 4, 1], 4) // 4
+ * @example weeksTogether([1, 1, 1, 2], 3) // 1
+ * @example weeksTogether([0, 0], 3) // 0
+ */
+export function weeksTogether(untouched: readonly number[], most: number): number {
+  let [best, found] = [0, 0];
+  for (let weeks = 1; weeks <= most; weeks++) {
+    const told = weeks * untouched.filter((one) => one >= weeks).length;
+    if (told > 0 && told >= found) [best, found] = [weeks, told];
+  }
+  return best;
+}

@@ -10,7 +10,7 @@ import type {
 } from '../../answers/changes.ts';
 import { revertOf, type LineDraft } from '../../core/changes/lines.ts';
 import type { LineView } from '../../core/changes/sheet.ts';
-import { outcomeOf, type Outcome } from '../../core/effect/outcome.ts';
+import { outcomeOf, weeksTogether, type Outcome } from '../../core/effect/outcome.ts';
 import type { Effect } from '../../core/effect/types.ts';
 import { addDays, daysBetween, windowDays, type Day, type Window } from '../../core/metrics/days.ts';
 import { getAccount, settling } from '../account/account.ts';
@@ -190,9 +190,24 @@ export async function effectOfSheet(accountId: number, sheetId: number): Promise
 }
 
 async function readEffect(accountId: number, sheet: SheetRow): Promise<SheetEffect | null> {
-  const windows = await windowsOf(accountId, sheet);
-  if (!windows) return null;
-  const touched = await touchedLines(db(), accountId, sheet.sheet_id);
+  const all = await windowsOf(accountId, sheet);
+  if (!all) return null;
+  const sentOn = sheet.sent_on!;
+  const lines = await touchedLines(db(), accountId, sheet.sheet_id);
+  const again = await changedAgain(
+    db(),
+    accountId,
+    lines.map(({ line_id }) => line_id),
+  );
+  const most = Math.floor(windowDays(all.after) / 7);
+  const weeksOf = ({ line_id }: { line_id: number }): number => {
+    const day = again.get(line_id);
+    return day === undefined ? most : Math.floor(daysBetween(sentOn, day) / 7);
+  };
+  const weeks = weeksTogether(lines.map(weeksOf), most);
+  const windows = weeks > 0 ? sidesOf(sentOn, weeks * 7) : all;
+  // What later changes did is theirs: a line that was changed again before is left out.
+  const touched = weeks > 0 ? lines.filter((line) => weeksOf(line) >= weeks) : lines;
   const sums = (window: Window) =>
     sumsTogether(
       db(),
@@ -217,9 +232,14 @@ async function readEffect(accountId: number, sheet: SheetRow): Promise<SheetEffe
   const first = touched[0];
   const targetAcos =
     weight > 0 ? goals / weight : first ? goalAt(first.campaign_id, first.ad_group_id).targetAcos : 0;
-  const weeks = Math.floor(windowDays(windows.after) / 7);
   const outcome = outcomeOf(before, after, weeks, targetAcos, siblings, orders > 0 ? sales / orders : 0);
-  return { before, after, outcome };
+  return {
+    days: windowDays(windows.after),
+    overtaken: lines.length - touched.length,
+    before,
+    after,
+    outcome,
+  };
 }
 
 /** Puts the lines that take back a sent line, or a whole sent sheet, onto the open sheet. */

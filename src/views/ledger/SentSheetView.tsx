@@ -159,9 +159,16 @@ function BeforeAndAfter({ sheetId, detail: { windows, days } }: { sheetId: numbe
   });
   if (!windows) return <>Before and after appear once days after sending have settled.</>;
   const effect = sums.data?.effect;
-  const touched = `What they touch, ${counted(days, 'settled day')} each side: `;
-  if (!effect) return <>{touched + (sums.isError ? sums.error.message : 'adding up.')}</>;
-  const { before, after, outcome } = effect;
+  if (!effect)
+    return (
+      <>
+        {`What they touch, ${counted(days, 'settled day')} each side: `}
+        {sums.isError ? sums.error.message : 'adding up.'}
+      </>
+    );
+  const { before, after, outcome, overtaken } = effect;
+  const left = overtaken > 0 ? ` (${counted(overtaken, 'line')} changed again before left out)` : '';
+  const touched = `What they touch, ${counted(effect.days, 'settled day')} each side${left}: `;
   return (
     <>
       {touched}
