@@ -132,7 +132,8 @@ export function addressProblems(search: string): AddressProblem[] {
 const isEmpty = (where: Condition | null): boolean =>
   where === null || ('all' in where && where.all.length === 0) || ('any' in where && where.any.length === 0);
 
-export function writeState(change: Partial<ExploreState>, push = false): void {
+/** What the address says of a state: null takes a parameter off it. What is not told stays as it is. */
+export function addressOf(change: Partial<ExploreState>): Record<string, string | null> {
   const values: Record<string, string | null> = {};
   if (change.level !== undefined) values.level = change.level;
   if (change.within !== undefined) values.in = change.within && `${change.within.level}:${change.within.id}`;
@@ -140,8 +141,11 @@ export function writeState(change: Partial<ExploreState>, push = false): void {
   if (change.columns !== undefined) values.cols = change.columns.map(columnToken).join(',') || null;
   if (change.sort !== undefined)
     values.sort = change.sort === null ? null : `${change.descending ? '-' : ''}${change.sort}`;
-  setUrl(values, push);
+  return values;
 }
+
+export const writeState = (change: Partial<ExploreState>, push = false): void =>
+  setUrl(addressOf(change), push);
 
 /** Another level: columns and sorting as usual there; conditions stay as far as that level has their columns. */
 export function toLevel(state: ExploreState, level: Level, within = state.within): void {

@@ -66,7 +66,7 @@ export function parted(
       const next = lines[from + count - 1];
       if (next === undefined) return more ? 'open' : null;
       // A line that is a record by itself is no part of a text: the quote before it is a stray one. Where it can be
-      // read both ways, as in `",",,","`, a cell that ends there is likelier than one that begins with a comma.
+      // read both ways (`",",,","`), a cell that ends there is likelier than one that begins with a comma.
       if (
         width !== null &&
         width > 1 &&
