@@ -1,3 +1,4 @@
+import type { GoalsAnswer, ThetaAnswer } from '../../answers/goals.ts';
 import type { Stance } from '../../core/bids/guards.ts';
 import { thetaAt } from '../../core/goals/theta.ts';
 import { percent, significant } from '../../core/metrics/format.ts';
@@ -29,7 +30,7 @@ export interface GoalCall {
 }
 
 /** Goals of the account, with each scope's theta, and the products and campaigns that may have one. */
-export async function goalsOf(accountId: number) {
+export async function goalsOf(accountId: number): Promise<GoalsAnswer> {
   const sql = db();
   const thetas = await thetaRows(sql, accountId);
   const goals = await goalRows(sql, accountId);
@@ -59,7 +60,7 @@ export async function goalsOf(accountId: number) {
 }
 
 /** Theta of a scope as it stands, and why. */
-function saidOf(row: ThetaRow, { target_acos, above_one }: GoalRow) {
+function saidOf(row: ThetaRow, { target_acos, above_one }: GoalRow): ThetaAnswer {
   const { theta, held } = thetaAt(row, target_acos, above_one);
   return {
     value: theta,
