@@ -49,10 +49,10 @@ function variance({ clicks, spend, orders }: SideSums, value: Micros, targetAcos
  * Judges a change by difference in differences (domain, section 11): what it touched, against itself before, moved as
  * untouched siblings did. Without a whole settled week it is too early; what is not
  * 95 % sure is undecided.
+ * For example: before 100.00 spent for 200.00 sold, after 60.00 for 190.00, at a goal of 30 %: from -40.00 to -3.00, +37.00
  *
  * @param siblings Clicks of what nobody changed, over the same weeks.
  * @param value Value per order where neither side has one, micros.
- * For example: before 100.00 spent for 200.00 sold, after 60.00 for 190.00, at a goal of 30 %: from -40.00 to -3.00, +37.00
  */
 export function outcomeOf(
   before: SideSums,

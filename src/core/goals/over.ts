@@ -21,9 +21,9 @@ const least = 0.005;
 
 /**
  * Scopes whose ACOS the changes raise beyond their goal, those furthest over it first.
+ * For example: over 26 %: from 23.9 % (2,390.00 of 10,000.00) by +600.00 spend and +1,075.00 sales to 27.0 %
  *
  * @param scopes Each goal with a week of what it rules as it runs, and what the changes do to it.
- * For example: over 26 %: from 23.9 % (2,390.00 of 10,000.00) by +600.00 spend and +1,075.00 sales to 27.0 %
  */
 export function scopesOverGoal(
   scopes: Iterable<{ goal: Pick<Goal, 'scope' | 'key' | 'targetAcos'>; week: Week; change: Week }>,
