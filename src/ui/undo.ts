@@ -1,63 +1,150 @@
 import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
+import type { GoalAnswer } from '../answers/goals.ts';
 import type { Lane } from '../core/lanes/lanes.ts';
 import { openAccount } from './address.ts';
-import { send } from './api.ts';
+import { ApiError, send } from './api.ts';
+
+/** How what was done is taken back. Lines on the sheet by the call that put them there, or by the groups it answered. */
+type Way =
+  | { kind: 'accept'; groups?: string[] }
+  | { kind: 'decide'; keys: string[] }
+  | { kind: 'remove'; lineIds: number[] }
+  | { kind: 'lanes'; before: Lane[] | null }
+  | ({ kind: 'goal' } & GoalChange);
 
 /** What can be taken back with ctrl z, newest last. Kept for the browser tab, over reloads and pages. */
-export type Step =
-  | { kind: 'accept'; label: string; groups: string[] }
-  | { kind: 'decide'; label: string; keys: string[] }
-  | { kind: 'remove'; label: string; lineIds: number[] }
-  | { kind: 'lanes'; label: string; before: Lane[] | null }
-  | { kind: 'goal'; label: string; scope: string; key: string; before: GoalValues | null };
+export type Step = Way & {
+  label: string;
+  /** The Idempotency-Key of the call that did it. */
+  call: string;
+};
 
-/** A goal as it is set: target ACOS as a share, floor and ceiling in micros. */
-export interface GoalValues {
-  targetAcos: number;
-  bidFloor: number | null;
-  bidCeiling: number | null;
+/** A goal as it is set; stance and leave to go above 1 stay as they are when left out. */
+export type GoalValues = Pick<GoalAnswer, 'targetAcos' | 'bidFloor' | 'bidCeiling'> &
+  Partial<Pick<GoalAnswer, 'stance' | 'aboveOne'>>;
+
+export interface GoalChange {
+  scope: GoalAnswer['scope'];
+  key: string;
+  /** Null where it had no goal of its own. */
+  before: GoalValues | null;
 }
 
 interface UndoState {
   steps: Step[];
-  push: (step: Step) => void;
-  pop: () => Step | undefined;
 }
 
+const remembered = 50;
+
 export const useUndo = create<UndoState>()(
-  persist(
-    (set, read) => ({
-      steps: [],
-      push: (step) => set((state) => ({ steps: [...state.steps, step].slice(-50) })),
-      pop: () => {
-        const steps = read().steps;
-        set({ steps: steps.slice(0, -1) });
-        return steps[steps.length - 1];
-      },
-    }),
-    { name: `mowing-undo-${openAccount()}`, storage: createJSONStorage(() => sessionStorage) },
-  ),
+  persist((): UndoState => ({ steps: [] }), {
+    name: `mowing-undo-${openAccount()}`,
+    storage: createJSONStorage(() => sessionStorage),
+  }),
 );
 
-/** Takes the newest step back; its label, or null when there is none. */
-export async function undoLast(): Promise<string | null> {
-  const step = useUndo.getState().pop();
-  if (!step) return null;
-  if (step.kind === 'accept') await send('POST', '/api/sheet/undo', { groups: step.groups });
-  else if (step.kind === 'decide')
-    await send('POST', '/api/round/decide', { keys: step.keys, decision: null });
-  else if (step.kind === 'lanes') await putLanes(step.before);
-  else if (step.kind === 'goal') await putGoal(step.scope, step.key, step.before);
-  else await send('POST', '/api/sheet/lines', { lineIds: step.lineIds, back: true });
+const change = (to: (steps: Step[]) => Step[]) => useUndo.setState(({ steps }) => ({ steps: to(steps) }));
+const drop = (call: string) => change((steps) => steps.filter((step) => step.call !== call));
+
+/** Calls of this page that have not been answered. */
+const atWork = new Map<string, Promise<unknown>>();
+
+/** A call without an answer may have been done all the same. */
+const isUnanswered = (error: unknown) => error instanceof ApiError && error.status === 0;
+
+/**
+ * Makes a call that can be taken back. Its step is kept *before* it is made: a page that is left meanwhile forgets
+ * nothing. `settled`: what the answer makes of the step; null when nothing was done.
+ */
+export async function undoable<Answer>(
+  way: Way,
+  label: string,
+  run: (call: string) => Promise<Answer>,
+  settled: (answer: Answer) => Way | null = () => way,
+): Promise<Answer> {
+  const call = crypto.randomUUID();
+  change((steps) => [...steps, { ...way, label, call }].slice(-remembered));
+  const running = run(call);
+  atWork.set(call, running);
+  try {
+    const answer = await running;
+    const now = settled(answer);
+    if (now === null) drop(call);
+    else change((steps) => steps.map((step) => (step.call === call ? { ...now, label, call } : step)));
+    return answer;
+  } catch (error) {
+    if (!isUnanswered(error)) drop(call);
+    throw error;
+  } finally {
+    atWork.delete(call);
+  }
+}
+
+async function takeBack(step: Step): Promise<void> {
+  switch (step.kind) {
+    case 'accept':
+      return send('POST', '/api/sheet/undo', step.groups ? { groups: step.groups } : { call: step.call });
+    case 'decide':
+      return send('POST', '/api/round/decide', { keys: step.keys, decision: null });
+    case 'lanes':
+      return putLanes(step.before);
+    case 'goal':
+      return putGoal(step.scope, step.key, step.before);
+    case 'remove':
+      return send('POST', '/api/sheet/lines', { lineIds: step.lineIds, back: true });
+  }
+}
+
+async function undoNewest(): Promise<string | null> {
+  const newest = useUndo.getState().steps.at(-1);
+  if (!newest) return null;
+  await atWork.get(newest.call)?.catch(() => undefined);
+  // Its answer may have said that nothing was done, or what its groups are.
+  const step = useUndo.getState().steps.find(({ call }) => call === newest.call);
+  if (!step) return undoNewest();
+  try {
+    await takeBack(step);
+  } catch (error) {
+    if (!isUnanswered(error)) drop(step.call);
+    throw error;
+  }
+  drop(step.call);
   return step.label;
 }
 
+let before: Promise<unknown> = Promise.resolve();
+
+/** Takes the newest step back, after those that are being taken back; its label, or null when there is none. */
+export function undoLast(): Promise<string | null> {
+  const undone = before.then(undoNewest);
+  before = undone.catch(() => undefined);
+  return undone;
+}
+
 /** Puts a whole set of lanes in the place of the one before; null: the account has none of its own. */
-export const putLanes = (lanes: Lane[] | null): Promise<unknown> => send('PUT', '/api/lanes', { lanes });
+export const putLanes = (lanes: Lane[] | null, call?: string): Promise<void> =>
+  send('PUT', '/api/lanes', { lanes }, call);
+
+/** What is set of a goal, without what has come of it; null where there is none. */
+export const valuesOf = (goal: GoalAnswer | undefined): GoalValues | null =>
+  goal
+    ? {
+        targetAcos: goal.targetAcos,
+        bidFloor: goal.bidFloor,
+        bidCeiling: goal.bidCeiling,
+        stance: goal.stance,
+        aboveOne: goal.aboveOne,
+      }
+    : null;
 
 /** Sets a goal, or takes an override away. */
-export const putGoal = (scope: string, key: string, values: GoalValues | null): Promise<unknown> =>
+export const putGoal = (
+  scope: GoalAnswer['scope'],
+  key: string,
+  values: GoalValues | null,
+  call?: string,
+): Promise<void> =>
   values
-    ? send('PUT', '/api/goals', { scope, key, ...values })
-    : send('DELETE', `/api/goals?scope=${scope}&key=${encodeURIComponent(key)}`);
+    ? send('PUT', '/api/goals', { scope, key, ...values }, call)
+    : send('DELETE', `/api/goals?scope=${scope}&key=${encodeURIComponent(key)}`, {}, call);

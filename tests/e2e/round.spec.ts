@@ -153,6 +153,31 @@ test('skip and later leave the queue, stay over a reload, and come back with und
   await expect.poll(() => amount(page)).toBe(all);
 });
 
+test('a page that is left before its answers came forgets nothing: ctrl z takes all of it back', async ({
+  page,
+}) => {
+  await open(page);
+  const all = await amount(page);
+  const empty = await sheet(page).innerText();
+  const done: Promise<unknown>[] = [];
+  await page.route(/round\/(accept|decide)$/, (route) => {
+    // The server does it; the page never hears.
+    done.push(route.fetch());
+  });
+  await page.keyboard.press('s');
+  await page.keyboard.press('a');
+  await expect.poll(() => done.length).toBe(2);
+  await Promise.all(done);
+  await page.unroute(/round\/(accept|decide)$/);
+  await page.reload();
+  await expect(sheet(page)).not.toHaveText(empty);
+  await expect(page.getByTestId('round-sentence')).toContainText('1 skipped');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect(sheet(page)).toHaveText(empty);
+  await expect.poll(() => amount(page)).toBe(all);
+});
+
 test('filters, sorting and focus stand in the address: a link shows the same, Back works', async ({
   page,
 }) => {
@@ -237,15 +262,17 @@ test('a change of goal judges anew at once', async ({ page }) => {
     'true',
   );
   await page.keyboard.press('Escape');
-  await page
-    .locator('[data-goal="product:TT-TMP1"]')
-    .getByRole('button', { name: /Remove/ })
-    .click();
-  await expect(
-    page.locator('[data-goal="product:TT-TMP1"]').getByRole('button', { name: /Remove/ }),
-  ).toHaveCount(0);
-  await field.fill('26');
-  await page.keyboard.press('Enter');
+  const override = page.locator('[data-goal="product:TT-TMP1"]').getByRole('button', { name: /Remove/ });
+  await override.click();
+  await expect(override).toHaveCount(0);
+  // Each change is taken back by itself, the newest first: the removal, the override, the account's goal.
+  await page.getByRole('heading', { name: 'Goals' }).click();
+  await page.keyboard.press('Control+z');
+  await expect(override).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(override).toHaveCount(0);
+  await page.keyboard.press('Control+z');
+  await expect(field).toHaveValue('26');
 });
 
 test('? shows the keys; every view passes the accessibility rules', async ({ page }) => {

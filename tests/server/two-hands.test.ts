@@ -26,17 +26,22 @@ afterAll(async () => {
 });
 
 /** The status of an answer and its body, refusals too. */
-async function ask<T>(path: string, body: object): Promise<{ status: number; body: T & { code?: string } }> {
+async function ask<T>(
+  path: string,
+  body: object,
+  key?: string,
+): Promise<{ status: number; body: T & { code?: string } }> {
   const answer = await fetch(`${stack.url}${path}`, {
     method: 'POST',
-    headers: { 'content-type': 'application/json' },
+    headers: { 'content-type': 'application/json', ...(key ? { 'idempotency-key': key } : {}) },
     body: JSON.stringify(body),
   });
   return { status: answer.status, body: (await answer.json()) as T & { code?: string } };
 }
 const sheet = () => openSheetOf<{ sheetId: number; lines: Line[] }>(stack.url);
 
-async function accept(from: number, to: number): Promise<{ groups: string[] }> {
+/** What accepts so many bids of the round. */
+async function findings(from: number, to: number) {
   const round = await callApi<{
     window: { from: string; to: string };
     findings: { key: string; queue: string; proposal: { kind: string } }[];
@@ -45,8 +50,10 @@ async function accept(from: number, to: number): Promise<{ groups: string[] }> {
     .filter(({ proposal }) => proposal.kind === 'bid')
     .slice(from, to)
     .map(({ key }) => key);
-  return callApi(stack.url, 'POST', '/api/1/round/accept', { ...round.window, keys });
+  return { ...round.window, keys };
 }
+const accept = async (from: number, to: number): Promise<{ groups: string[] }> =>
+  callApi(stack.url, 'POST', '/api/1/round/accept', await findings(from, to));
 const clear = async () => {
   const { lines } = await sheet();
   if (lines.length > 0)
@@ -145,6 +152,27 @@ test('an edit against a removal, twenty times: what was told is what stands', as
     }
   }
   expect((await sheet()).lines).toEqual([]);
+});
+
+test('what a call put on the sheet is taken back by its key, also while it is at work', async () => {
+  const key = 'left-before-its-answer';
+  let accepted: ReturnType<typeof ask<{ lines: number }>>;
+  let undone: ReturnType<typeof ask<{ lines: number }>>;
+  await sql.begin(async (tx) => {
+    await tx`lock table line in share row exclusive mode`;
+    accepted = ask('/api/1/round/accept', await findings(30, 40), key);
+    await untilWaiting(1);
+    undone = ask('/api/1/sheet/undo', { call: key });
+    await untilWaiting(2);
+  });
+  const [made, back] = [await accepted!, await undone!];
+  expect(made.body.lines).toBeGreaterThan(0);
+  expect(back).toMatchObject({ status: 200, body: { lines: made.body.lines } });
+  expect((await sheet()).lines).toEqual([]);
+  expect(await ask('/api/1/sheet/undo', { call: 'nobody-called' })).toMatchObject({
+    status: 409,
+    body: { code: 'never_done' },
+  });
 });
 
 test('undoing what has left the sheet says so', async () => {

@@ -39,6 +39,18 @@ export const once = (
     return result;
   });
 
+/**
+ * What a call answered, by its key: for whoever made it and left before the answer came. Waits while it is at work; null
+ * when no such call was ever done.
+ */
+export async function answerOf(accountId: number, key: string): Promise<unknown> {
+  const sql = db();
+  await sql`select pg_advisory_xact_lock(hashtextextended(${`${accountId}|${key}`}, 1))`;
+  const [known] = await sql<{ body: unknown }[]>`
+    select body from answered_call where account_id = ${accountId} and idempotency_key = ${key}`;
+  return known?.body ?? null;
+}
+
 /** Forgets the answers that nobody will ask for again. */
 export async function forgetAnswered(sql: Database): Promise<void> {
   await sql`delete from answered_call where made_at < now() - make_interval(hours => ${hoursKept})`;

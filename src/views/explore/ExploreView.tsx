@@ -14,15 +14,16 @@ import { at } from '../../ui/address.ts';
 import { readNumber } from '../../core/explore/typed.ts';
 import { windowBefore, type Window } from '../../core/metrics/days.ts';
 import { count, percent } from '../../core/metrics/format.ts';
-import { get, send, download } from '../../ui/api.ts';
+import { get, download } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
+import { valuesOf } from '../../ui/undo.ts';
+import type { GoalsAnswer } from '../../answers/goals.ts';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { listKeys, useSelection } from '../../ui/list/useSelection.ts';
 import { useOwnComparison, useSeason, useWindow } from '../../ui/shell/data.ts';
 import type { Edit } from '../../core/edits/edits.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
-import { putGoal, useUndo, type GoalValues } from '../../ui/undo.ts';
 import type { EditedCell } from './Cell.tsx';
 import { plainValue } from './cells.ts';
 import { ColumnsDialog } from './ColumnsDialog.tsx';
@@ -128,7 +129,6 @@ function TableView({ state, window, crossed }: TableViewProps) {
   const { level } = state;
   const season = useSeason();
   const { enqueueSnackbar } = useSnackbar();
-  const push = useUndo((undo) => undo.push);
   const currency = season.data?.account.currency ?? '';
   const [trend, setTrend] = useUrlState('trend');
   const [why, setWhy] = useUrlState('why');
@@ -154,7 +154,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
   );
   const scope = JSON.stringify([state.where, state.within, window]);
   useEffect(() => setComparing(false), [scope]);
-  const { act, putLines, failed } = useAct();
+  const { putLines, changeGoal, failed } = useAct();
   const keyAt = useCallback((index: number) => rowAt(index)?.key ?? null, [rowAt]);
   const readKeys = useCallback(
     async (from: number, to: number) => (await rowsBetween(request, from, to)).map((row) => row.key),
@@ -176,7 +176,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
   );
   const put = useCallback(
     async (body: object, label: string): Promise<boolean> => {
-      const done = await putLines(() => send('POST', '/api/explore/edit', body), label, {
+      const done = await putLines('/api/explore/edit', body, label, {
         refresh: [['sheet']],
       });
       if (done) unmark();
@@ -198,18 +198,11 @@ function TableView({ state, window, crossed }: TableViewProps) {
   const putTargetAcos = async (key: string, targetAcos: number) => {
     const scope = level === 'campaigns' ? 'campaign' : level === 'products' ? 'product' : 'account';
     const id = scope === 'account' ? '' : key;
-    await act(
-      async () => {
-        const { goals } = await get<{ goals: (GoalValues & { scope: string; key: string })[] }>('/api/goals');
-        const known = goals.find((goal) => goal.scope === scope && goal.key === id);
-        const before = known
-          ? { targetAcos: known.targetAcos, bidFloor: known.bidFloor, bidCeiling: known.bidCeiling }
-          : null;
-        await putGoal(scope, id, { bidFloor: null, bidCeiling: null, ...before, targetAcos });
-        push({ kind: 'goal', label: 'a goal changed', scope, key: id, before });
-      },
-      `Goal set to ${percent(targetAcos)}. ctrl z takes it back.`,
-    );
+    const known = await get<GoalsAnswer>('/api/goals').catch((error: unknown) => void failed(error));
+    if (!known) return;
+    const before = valuesOf(known.goals.find((goal) => goal.scope === scope && goal.key === id));
+    const values = { bidFloor: null, bidCeiling: null, ...before, targetAcos };
+    await changeGoal({ scope, key: id, before }, values, `Goal set to ${percent(targetAcos)}.`);
   };
   const sides = (): [Side, Side] => {
     const named = (key: string) => {

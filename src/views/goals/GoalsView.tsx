@@ -12,7 +12,8 @@ import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { count, percent } from '../../core/metrics/format.ts';
-import { get, send } from '../../ui/api.ts';
+import { get } from '../../ui/api.ts';
+import { valuesOf } from '../../ui/undo.ts';
 import { Shell } from '../../ui/shell/Shell.tsx';
 
 export function GoalsView() {
@@ -43,17 +44,16 @@ const heads: Head[] = [
 ];
 
 function Goals() {
-  const { act } = useAct();
+  const { changeGoal } = useAct();
   const goals = useQuery({ queryKey: ['goals'], queryFn: () => get<GoalsAnswer>('/api/goals') });
   const [adding, setAdding] = useState('');
 
-  const save = (draft: Draft) =>
-    void act(() => send('PUT', '/api/goals', draft), 'Goal kept. Everything is judged anew.');
-  const remove = (goal: GoalAnswer) =>
-    void act(
-      () => send('DELETE', `/api/goals?scope=${goal.scope}&key=${encodeURIComponent(goal.key)}`),
-      'Override removed. The wider goal rules again.',
-    );
+  const find = (scope: string, key: string) =>
+    goals.data?.goals.find((goal) => goal.scope === scope && goal.key === key);
+  const put = ({ scope, key }: Pick<Draft, 'scope' | 'key'>, values: Draft | null, said: string) =>
+    void changeGoal({ scope, key, before: valuesOf(find(scope, key)) }, values, said);
+  const save = (draft: Draft) => put(draft, draft, 'Goal kept. Everything is judged anew.');
+  const remove = (goal: GoalAnswer) => put(goal, null, 'Override removed. The wider goal rules again.');
 
   const data = goals.data;
   if (!data)
@@ -63,8 +63,6 @@ function Goals() {
       <Waiting>Reading the goals.</Waiting>
     );
   const account = data.goals.find((goal) => goal.scope === 'account')!;
-  const find = (scope: string, key: string) =>
-    data.goals.find((goal) => goal.scope === scope && goal.key === key);
   const campaigns = data.goals.filter((goal) => goal.scope === 'campaign');
   return (
     <ListPage

@@ -10,7 +10,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState, type FormEvent } from 'react';
 import { count, counted } from '../../core/metrics/format.ts';
-import { ask, send } from '../../ui/api.ts';
+import { ask } from '../../ui/api.ts';
 import { Choice } from '../../ui/parts/fields.tsx';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { campaignsOf, type NegativesAnswer } from './negatives.ts';
@@ -64,7 +64,7 @@ export function AddNegatives({ answer, onClose }: { answer: NegativesAnswer; onC
     const body = { texts: text.split(/\r?\n/), matchType, scope, ids: chosen };
     setSending(true);
     const label = `${counted(data.lines, 'negative')} added`;
-    if (await putLines(() => send('POST', '/api/terms/negatives', body), label)) onClose();
+    if (await putLines('/api/terms/negatives', body, label)) onClose();
     else setSending(false);
   };
   return (

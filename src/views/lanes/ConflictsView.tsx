@@ -11,7 +11,7 @@ import { useHotkeys } from 'react-hotkeys-hook';
 import { at } from '../../ui/address.ts';
 import type { Conflict, ConflictKind } from '../../core/terms/conflicts.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
-import { get, send } from '../../ui/api.ts';
+import { get } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { useList } from '../../ui/list/useList.ts';
 import { listKeys } from '../../ui/list/useSelection.ts';
@@ -93,7 +93,8 @@ export function ConflictsView({ window, currency, tabs }: PartProps) {
     if (keys.length === 0) return;
     list.unmark();
     void putLines(
-      () => send('POST', '/api/terms/conflicts', { from: window.from, to: window.to, keys }),
+      '/api/terms/conflicts',
+      { from: window.from, to: window.to, keys },
       keys.length === 1 ? 'one repair' : `${count(keys.length)} repairs`,
     );
   };

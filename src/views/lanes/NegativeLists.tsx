@@ -223,9 +223,7 @@ function ListForm({ list, known, places, onSaved, onGone }: ListFormProps) {
           <Button
             size="small"
             variant="outlined"
-            onClick={() =>
-              void putLines(() => send('POST', `/api/terms/lists/${known.id}/apply`), `list “${known.name}”`)
-            }
+            onClick={() => void putLines(`/api/terms/lists/${known.id}/apply`, {}, `list “${known.name}”`)}
           >
             Add {count(known.missing)} missing to the sheet
           </Button>

@@ -13,7 +13,7 @@ import { at } from '../../ui/address.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
 import type { NegativeRow } from '../../answers/terms.ts';
 import type { ImpactTerm } from '../../core/terms/negative-impact.ts';
-import { get, send } from '../../ui/api.ts';
+import { get } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { useList } from '../../ui/list/useList.ts';
 import { listKeys } from '../../ui/list/useSelection.ts';
@@ -108,21 +108,21 @@ export function NegativesView({ window, tabs }: PartProps) {
     if (keys.length === 0) return;
     list.unmark();
     void putLines(
-      () =>
-        send('POST', '/api/explore/edit', {
-          level: 'negatives',
-          within: null,
-          where: null,
-          sort: null,
-          descending: false,
-          columns: [],
-          window,
-          comparison: null,
-          keys,
-          values: null,
-          edit: { field: 'status', to: 'archived' },
-          keepGuards: true,
-        }),
+      '/api/explore/edit',
+      {
+        level: 'negatives',
+        within: null,
+        where: null,
+        sort: null,
+        descending: false,
+        columns: [],
+        window,
+        comparison: null,
+        keys,
+        values: null,
+        edit: { field: 'status', to: 'archived' },
+        keepGuards: true,
+      },
       keys.length === 1 ? 'one negative archived' : `${count(keys.length)} negatives archived`,
     );
   };

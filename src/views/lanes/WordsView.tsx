@@ -128,14 +128,14 @@ export function WordsView({ window, tabs }: PartProps) {
     if (names.length === 0) return;
     list.unmark();
     void putLines(
-      () =>
-        send('POST', '/api/terms/negate', {
-          from: window.from,
-          to: window.to,
-          sku,
-          words: names,
-          scope,
-        }),
+      '/api/terms/negate',
+      {
+        from: window.from,
+        to: window.to,
+        sku,
+        words: names,
+        scope,
+      },
       names.length === 1 ? `negative phrase “${names[0]!}”` : `${count(names.length)} negative phrases`,
     );
   };

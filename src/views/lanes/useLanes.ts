@@ -5,7 +5,7 @@ import type { Window } from '../../core/metrics/days.ts';
 import type { Flow, MapAdGroup } from '../../core/lanes/flow.ts';
 import type { Lane, LaneProblem } from '../../core/lanes/lanes.ts';
 import { get } from '../../ui/api.ts';
-import { putLanes, useUndo } from '../../ui/undo.ts';
+import { putLanes, undoable } from '../../ui/undo.ts';
 
 export type MapLane = Lane & { problem: LaneProblem | null; flow: Flow };
 
@@ -30,7 +30,6 @@ export const laneKey = ({ source, kind }: Pick<Lane, 'source' | 'kind'>): string
 export function useLanes(window: Window | null) {
   const queries = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
-  const push = useUndo((undo) => undo.push);
   const map = useQuery({
     queryKey: ['lanes', window?.from, window?.to],
     queryFn: () => get<LaneMapAnswer>(`/api/lanes?from=${window!.from}&to=${window!.to}`),
@@ -43,8 +42,8 @@ export function useLanes(window: Window | null) {
     async (lanes: Lane[], label: string): Promise<string | null> => {
       if (!data) return null;
       try {
-        await putLanes(lanes);
-        push({ kind: 'lanes', label, before: data.saved ? data.lanes.map(plainLane) : null });
+        const before = data.saved ? data.lanes.map(plainLane) : null;
+        await undoable({ kind: 'lanes', before }, label, (call) => putLanes(lanes, call));
         enqueueSnackbar(`${label.charAt(0).toUpperCase()}${label.slice(1)}. ctrl z takes it back.`);
         await queries.invalidateQueries();
         return null;
@@ -52,7 +51,7 @@ export function useLanes(window: Window | null) {
         return (error as Error).message;
       }
     },
-    [data, push, enqueueSnackbar, queries],
+    [data, enqueueSnackbar, queries],
   );
   return { map, save };
 }

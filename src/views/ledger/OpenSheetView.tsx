@@ -12,7 +12,7 @@ import { at } from '../../ui/address.ts';
 import { get, send } from '../../ui/api.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
 import { useSeason, useSheet } from '../../ui/shell/data.ts';
-import { useUndo } from '../../ui/undo.ts';
+import { undoable } from '../../ui/undo.ts';
 import { LineFilters, useLineView, viewProblems } from './LineFilters.tsx';
 import { OpenLines, type Meant } from './OpenLines.tsx';
 
@@ -33,7 +33,6 @@ export function OpenSheetView() {
   const season = useSeason();
   const view = useLineView();
   const queries = useQueryClient();
-  const push = useUndo((state) => state.push);
   const { act: put } = useAct();
   const [busy, setBusy] = useState(false);
   const data = sheet.data;
@@ -48,8 +47,9 @@ export function OpenSheetView() {
   const onRemove = (meant: Meant, label: string) =>
     void act(async () => {
       const lineIds = await numbersOf(meant);
-      await send('POST', '/api/sheet/lines', { lineIds });
-      push({ kind: 'remove', label, lineIds });
+      await undoable({ kind: 'remove', lineIds }, label, (call) =>
+        send('POST', '/api/sheet/lines', { lineIds }, call),
+      );
     }, `${label}. ctrl z puts it back.`);
   const onEdit = (line: SheetLine, change: { newValue?: string; rebase?: boolean }) =>
     void act(

@@ -15,7 +15,6 @@ import { get, send } from '../../ui/api.ts';
 import { longDay } from '../../ui/days.ts';
 import { useJob, type JobView } from '../../ui/hooks/useJob.ts';
 import { JobProgress } from '../../ui/parts/JobProgress.tsx';
-import { useUndo } from '../../ui/undo.ts';
 import { LineFilters, useLineView, viewProblems } from './LineFilters.tsx';
 import { outcomeTitle } from './OutcomeText.tsx';
 import { SentLines } from './SentLines.tsx';
@@ -24,8 +23,7 @@ import { SentLines } from './SentLines.tsx';
 export function SentSheetView({ sheetId }: { sheetId: number }) {
   const queries = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
-  const push = useUndo((state) => state.push);
-  const { act } = useAct();
+  const { act, putLines } = useAct();
   const view = useLineView();
   const detail = useQuery({
     queryKey: ['ledger', sheetId],
@@ -62,25 +60,21 @@ export function SentSheetView({ sheetId }: { sheetId: number }) {
     );
   const { lines, applied, refused } = data.counts;
 
-  const call = (path: string, body: unknown, done: (lines: number) => string, undo: boolean) =>
+  const again = { onFail: () => void queries.invalidateQueries() };
+  const call = (path: string, said: (lines: number) => string) =>
     void act(
-      () => send<{ lines: number; groups?: string[] }>('POST', `/api/ledger/${sheetId}/${path}`, body),
-      (answer) => {
-        if (undo && answer.groups) push({ kind: 'accept', label: 'revert', groups: answer.groups });
-        return done(answer.lines);
-      },
-      { onFail: () => void queries.invalidateQueries() },
+      () => send<{ lines: number }>('POST', `/api/ledger/${sheetId}/${path}`),
+      ({ lines }) => said(lines),
+      again,
     );
   const revert = (lineIds: number[] | null) =>
-    call(
-      'revert',
-      { lineIds },
-      (made) =>
+    void putLines(`/api/ledger/${sheetId}/revert`, { lineIds }, 'revert', {
+      said: (made) =>
         made === 0
           ? 'The sheet takes that back already.'
-          : `${count(made)} reverting line${made === 1 ? '' : 's'} on the open sheet.`,
-      true,
-    );
+          : `${counted(made, 'reverting line')} on the open sheet. ctrl z takes ${made === 1 ? 'it' : 'them'} back.`,
+      ...again,
+    });
   const stopped = sending && job?.state === 'failed';
   return (
     <ListPage
@@ -111,15 +105,13 @@ export function SentSheetView({ sheetId }: { sheetId: number }) {
           actions={
             <>
               {stopped && (
-                <Button variant="contained" onClick={() => call('resume', {}, () => 'Going on.', false)}>
+                <Button variant="contained" onClick={() => call('resume', () => 'Going on.')}>
                   Go on sending
                 </Button>
               )}
               {refused > 0 && (
                 <Button
-                  onClick={() =>
-                    call('repair', {}, (back) => `${counted(back, 'line')} back on the open sheet.`, false)
-                  }
+                  onClick={() => call('repair', (back) => `${counted(back, 'line')} back on the open sheet.`)}
                 >
                   Repair {count(refused)} refused
                 </Button>

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback } from 'react';
 import { counted } from '../../core/metrics/format.ts';
 import type { Window } from '../../core/metrics/days.ts';
-import { get, send } from '../../ui/api.ts';
+import { get } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import type { WiderAnswer } from '../../answers/round.ts';
 import type { Adjustments, RoundAnswer } from './types.ts';
@@ -43,7 +43,8 @@ export function useRound(window: Window | null) {
       // A phrase settles the terms that hold it.
       const settles = keys.some((key) => !key.startsWith('target:'));
       void putLines(
-        () => send('POST', '/api/round/accept', { ...window, keys, adjustments }),
+        '/api/round/accept',
+        { ...window, keys, adjustments },
         `${counted(keys.length, 'finding')} accepted`,
         { refresh: settles ? [['sheet'], ['round']] : [['sheet']], ...back },
       );
