@@ -149,17 +149,14 @@ export class Matcher {
     }
   }
 
-  private free(candidates: Candidate[], text: string): Candidate[] {
-    const list = words(text);
+  private free(candidates: Candidate[], list: string[]): Candidate[] {
+    if (candidates.length === 0) return candidates;
     const key = list.map(singular).join(' ');
     const hay = ` ${list.join(' ')} `;
-    return candidates.filter(({ target, campaign }) =>
-      [target.adGroupId, campaign.id].every(
-        (place) =>
-          !this.blocked.get(place)?.has(key) &&
-          !this.blockedPhrases.get(place)?.some((phrase) => hay.includes(phrase)),
-      ),
-    );
+    const isFree = (place: string): boolean =>
+      !this.blocked.get(place)?.has(key) &&
+      !this.blockedPhrases.get(place)?.some((phrase) => hay.includes(phrase));
+    return candidates.filter(({ target, campaign }) => isFree(target.adGroupId) && isFree(campaign.id));
   }
 
   /** Targets for what a shopper typed. Close terms fit well, wide terms fit somewhat. */
@@ -187,7 +184,7 @@ export class Matcher {
       if (mode === 'close terms' && click > 0.012) found.push(candidate);
       if (mode === 'wide terms' && click > 0.003 && click <= 0.018) found.push(candidate);
     }
-    const free = this.free(found, query.text);
+    const free = this.free(found, list);
     this.queries.set(query.text, free);
     return free;
   }
@@ -203,7 +200,7 @@ export class Matcher {
       if (mode === 'similar items' && click > 0.009) found.push(candidate);
       if (mode === 'companion items' && click > 0.002 && click <= 0.009) found.push(candidate);
     }
-    const free = this.free(found, page.text).filter((candidate) => candidate.product !== page.own);
+    const free = this.free(found, words(page.text)).filter((candidate) => candidate.product !== page.own);
     this.pages.set(page.text, free);
     return free;
   }
@@ -215,7 +212,7 @@ export class Matcher {
     const found = this.categories
       .filter(({ category, below }) => category === page.category && page.price < below)
       .map(({ candidate }) => candidate);
-    const free = this.free(found, page.text);
+    const free = this.free(found, words(page.text));
     this.visits.set(page.text, free);
     return free;
   }

@@ -56,17 +56,18 @@ export function runAuction(
   market: Market,
   random: Random,
 ): Slot[] {
-  const best = new Map<number, Bidder>();
+  // One bidder a product. They are few: looking through them is quicker than hashing.
+  const bidders: Bidder[] = [];
   for (const candidate of candidates) {
     const bid = effectiveBid(candidate, placement, market.hourOfWeek, likelihood(candidate.product));
     if (bid < minimumCpc[placement]!) continue;
     const draw = (click[candidate.product]! / 0.02) * Math.exp(0.15 * normal(random));
     const rank = bid * draw;
-    const known = best.get(candidate.product);
-    if (!known || rank > known.rank) best.set(candidate.product, { candidate, bid, draw, rank });
+    const known = bidders.findIndex((one) => one.candidate!.product === candidate.product);
+    if (known < 0) bidders.push({ candidate, bid, draw, rank });
+    else if (rank > bidders[known]!.rank) bidders[known] = { candidate, bid, draw, rank };
   }
-  if (best.size === 0) return [];
-  const bidders = [...best.values()];
+  if (bidders.length === 0) return [];
   for (let i = 0; i < market.rivals; i++) {
     const bid = market.level * Math.exp(0.55 * normal(random));
     const draw = Math.exp(0.45 * normal(random));

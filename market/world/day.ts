@@ -118,20 +118,24 @@ export function liveDay(
   const spent = new Map<string, number>();
   const groupSpent = new Map<string, number>();
   const groupBudget = new Map(structure.budgetGroups.map((group) => [group.id, group.dailyBudget]));
-  const runs = new Map<string, boolean>();
-  for (const campaign of structure.campaigns.values()) {
-    runs.set(
-      campaign.id,
-      campaign.startDate <= day && (campaign.endDate === null || campaign.endDate >= day),
-    );
-  }
+  const runs = (campaign: Campaign): boolean =>
+    campaign.startDate <= day && (campaign.endDate === null || campaign.endDate >= day);
   const outSince = new Map<string, number>();
   const hasBudget = (campaign: Campaign): boolean =>
     (spent.get(campaign.id) ?? 0) < campaign.dailyBudget &&
     (campaign.budgetGroup === null ||
       (groupSpent.get(campaign.budgetGroup) ?? 0) < groupBudget.get(campaign.budgetGroup)!);
+  /** Campaigns that may show now: those that run and have budget left. Looked at for every candidate. */
+  const open = new Set([...structure.campaigns.values()].filter((one) => runs(one) && hasBudget(one)));
   const mayShow = ({ campaign, product }: Candidate): boolean =>
-    memory.listed[product]! && runs.get(campaign.id)! && hasBudget(campaign);
+    memory.listed[product]! && open.has(campaign);
+  const spend = (campaign: Campaign, cpc: number): void => {
+    spent.set(campaign.id, (spent.get(campaign.id) ?? 0) + cpc);
+    const group = campaign.budgetGroup;
+    if (group) groupSpent.set(group, (groupSpent.get(group) ?? 0) + cpc);
+    for (const one of group ? open : [campaign])
+      if ((one === campaign || one.budgetGroup === group) && !hasBudget(one)) open.delete(one);
+  };
 
   const ads = new Map<string, AdSum>();
   const hours = new Map<string, HourSum>();
@@ -169,11 +173,8 @@ export function liveDay(
     sum.spend += slot.cpc;
     hourly.clicks++;
     hourly.spend += slot.cpc;
-    spent.set(campaign.id, (spent.get(campaign.id) ?? 0) + slot.cpc);
-    if (campaign.budgetGroup) {
-      groupSpent.set(campaign.budgetGroup, (groupSpent.get(campaign.budgetGroup) ?? 0) + slot.cpc);
-    }
-    if (!hasBudget(campaign) && !outSince.has(campaign.id)) outSince.set(campaign.id, hour * 60 + minute);
+    spend(campaign, slot.cpc);
+    if (!open.has(campaign) && !outSince.has(campaign.id)) outSince.set(campaign.id, hour * 60 + minute);
     sessions[product]!++;
     const item = products[product]!;
     const placed = item.placementConversion[['top', 'rest', 'pages', 'browse'][placement]!] ?? 1;
@@ -226,7 +227,7 @@ export function liveDay(
       for (const slot of slots) show(page, slot, hour, (i / visits) * 60);
     }
     for (const campaign of structure.campaigns.values()) {
-      if (campaign.status !== 'enabled' || !runs.get(campaign.id)) continue;
+      if (campaign.status !== 'enabled' || !runs(campaign)) continue;
       const out = outSince.get(campaign.id);
       const minutes = out === undefined ? 60 : Math.min(60, Math.max(0, Math.round(out - hour * 60)));
       hourOf(campaign.id, hour).minutes = minutes;

@@ -76,39 +76,61 @@ export function makeDemand(scenario: Scenario): Demand {
     return { click, conversion };
   };
 
-  const optional = (list: string[], chance: number, random: Random): ScenarioWord | undefined => {
-    if (random() > chance || list.length === 0) return undefined;
-    const options = list.map((text) => byText.get(text)!).filter(Boolean);
-    return options[pick(sums(options.map((word) => word.weight)), random)];
+  const choicesOf = (list: string[]) => {
+    const words = list.map((text) => byText.get(text)!).filter(Boolean);
+    return { words, sums: sums(words.map((word) => word.weight)) };
   };
+  const choices = scenario.concepts.map(({ before, after }) => ({
+    before: choicesOf(before),
+    after: choicesOf(after),
+    goesBefore: new Set(before),
+  }));
+  const optional = (
+    list: ReturnType<typeof choicesOf>,
+    chance: number,
+    random: Random,
+  ): ScenarioWord | undefined =>
+    random() > chance || list.words.length === 0 ? undefined : list.words[pick(list.sums, random)];
 
-  const compose = (random: Random, tail: boolean): Query => {
+  interface Typed {
+    text: string;
+    concept: number;
+    parts: ScenarioWord[];
+  }
+  const compose = (random: Random, tail: boolean): Typed => {
     const c = pick(conceptSums, random);
     const concept = scenario.concepts[c]!;
     const kind = concept.kinds[pick(kindSums[c]!, random)]!;
     const chance = tail ? 0.75 : 0.45;
-    const first = optional(concept.before, chance, random);
-    const second = tail ? optional(concept.before, 0.35, random) : undefined;
-    const third = optional(concept.after, chance, random);
-    const fourth = tail ? optional(concept.after, 0.4, random) : undefined;
+    const { before: ahead, after: behind, goesBefore } = choices[c]!;
+    const first = optional(ahead, chance, random);
+    const second = tail ? optional(ahead, 0.35, random) : undefined;
+    const third = optional(behind, chance, random);
+    const fourth = tail ? optional(behind, 0.4, random) : undefined;
     const parts = [
       ...new Set([second, first, third, fourth].filter((w): w is ScenarioWord => w !== undefined)),
     ];
-    const before = parts.filter((word) => concept.before.includes(word.text));
-    const after = parts.filter((word) => !concept.before.includes(word.text));
+    const before = parts.filter((word) => goesBefore.has(word.text));
+    const after = parts.filter((word) => !goesBefore.has(word.text));
     let text = [...before.map((w) => w.text), kind.text, ...after.map((w) => w.text)].join(' ');
     if (random() < (tail ? 0.15 : 0.03)) text = misspell(text, random);
-    return { text, concept: c, popularity: 1, ...hidden(text, concept, parts) };
+    return { text, concept: c, parts };
   };
+  const queryOf = ({ text, concept, parts }: Typed): Query => ({
+    text,
+    concept,
+    popularity: 1,
+    ...hidden(text, scenario.concepts[concept]!, parts),
+  });
 
   const random = stream(scenario.seed, 'queries');
   const found = new Map<string, Query>();
   for (let tries = 0; found.size < scenario.queryCount && tries < scenario.queryCount * 60; tries++) {
-    const query = compose(random, tries > scenario.queryCount);
-    const known = found.get(query.text);
+    const typed = compose(random, tries > scenario.queryCount);
+    const known = found.get(typed.text);
     // What the grammar makes often is what shoppers type often; the power makes the head heavier.
     if (known) known.popularity += 1;
-    else found.set(query.text, query);
+    else found.set(typed.text, queryOf(typed));
   }
   const queries = [...found.values()];
   for (const query of queries) query.popularity = query.popularity ** 1.3;
@@ -157,6 +179,6 @@ export function makeDemand(scenario: Scenario): Demand {
     cumulative: sums(queries.map((query) => query.popularity)),
     pages,
     pageCumulative: sums(pages.map((page) => page.popularity)),
-    fresh: (next) => compose(next, true),
+    fresh: (next) => queryOf(compose(next, true)),
   };
 }

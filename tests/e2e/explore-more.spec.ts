@@ -94,6 +94,7 @@ test('terms go down their lane from the table, each once, and one undo takes the
   await page.getByRole('button', { name: /^Add [\d,]+ lines? to the sheet$/ }).click();
   await expect(sheet(page)).toHaveText(/[\d,]+ lines on the sheet/);
   await page.goto(`${stack.url}/ledger`);
+  await expect(sheet(page)).toHaveText(/[\d,]+ lines on the sheet/);
   await expect(page.getByText(/conflict/)).toHaveCount(0);
   const answer = await openSheetOf<{
     lines: { entity: string; match_type: string; expression: string; ad_group: string; field: string }[];

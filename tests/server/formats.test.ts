@@ -1,9 +1,9 @@
+import type { LoadResult } from '../../src/answers/imports.ts';
 import { readFileSync } from 'node:fs';
 import excel from 'exceljs';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { Database } from '../../src/server/db/connection.ts';
-import { inspectFile } from '../../src/server/imports/files/inspect.ts';
-import type { LoadResult } from '../../src/server/imports/load.ts';
+import { inspectFile } from '../../src/server/imports/inspect.ts';
 import { LoadedAccount } from '../../src/server/memory/load.ts';
 import { startImporter, type Importer } from '../support/importing.ts';
 

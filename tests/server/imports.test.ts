@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import { filesOf } from '../../src/server/account/files.ts';
 import type { Database } from '../../src/server/db/connection.ts';
-import { inspectFile } from '../../src/server/imports/files/inspect.ts';
+import { inspectFile } from '../../src/server/imports/inspect.ts';
 import { startImporter, type Importer } from '../support/importing.ts';
 
 let sql: Database;

@@ -5,7 +5,8 @@ import { dsvFormat } from 'd3';
 import { expect, test } from 'vitest';
 import { fields } from '../../src/core/changes/fields.ts';
 import { isDay } from '../../src/core/metrics/days.ts';
-import { mapHeaders, missingColumns, recogniseKind } from '../../src/server/imports/columns/kinds.ts';
+import { mapHeaders, missingColumns } from '../../src/server/imports/files/columns.ts';
+import { fileKinds, recogniseKind } from '../../src/server/imports/kinds/index.ts';
 import type { Marketplace, OutgoingLine, ReportKind, Row } from '../../src/server/marketplace/connector.ts';
 
 /** What any connector is tried on: see docs/connectors.md. */
@@ -76,7 +77,8 @@ export function connectorContract(connected: () => Marketplace, unreachable: () 
       await shop.report(kind, from, to, path);
       const [header, ...rows] = dsvFormat(',').parseRows(readFileSync(path, 'utf8'));
       expect(recogniseKind(header!), kind).toBe(kind);
-      expect(missingColumns(kind, mapHeaders(kind, header!)), kind).toEqual([]);
+      const { columns } = fileKinds[kind];
+      expect(missingColumns(columns, mapHeaders(columns, header!)), kind).toEqual([]);
       const days = new Set(rows.map((cells) => cells[header!.indexOf('date')]!));
       for (const day of days) expect(day >= from && day <= to, `${kind} ${day}`).toBe(true);
       expect(rows.length, kind).toBeGreaterThan(0);

@@ -1,3 +1,4 @@
+import type { DateOrder, DecimalMark, LoadResult } from '../../src/answers/imports.ts';
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -5,9 +6,8 @@ import { insertAccount } from '../../src/server/account/queries.ts';
 import { config } from '../../src/server/config.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
 import { migrate } from '../../src/server/db/migrate.ts';
-import { inspectFile, type Wanted } from '../../src/server/imports/files/inspect.ts';
-import { loadFile, type LoadResult } from '../../src/server/imports/load.ts';
-import type { DateOrder, DecimalMark } from '../../src/server/imports/files/values.ts';
+import { inspectFile, type Wanted } from '../../src/server/imports/inspect.ts';
+import { loadFile } from '../../src/server/imports/load.ts';
 import { makeDatabase } from './stack.ts';
 
 /** What is chosen for a file; the rest as it is recognised. */

@@ -1,5 +1,5 @@
+import type { FileKind } from '../../answers/imports.ts';
 import type { Readable } from 'node:stream';
-import type { FileKind } from '../imports/columns/kinds.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
 /** Everything of an account as CSV, resource by resource, in the columns of its kind (formats). */

@@ -1,4 +1,5 @@
-import { fileKindNames, fileKinds, type ColumnType, type FileKind } from '../imports/columns/kinds.ts';
+import type { ColumnType, FileKind } from '../../answers/imports.ts';
+import { fileKindNames, fileKinds } from '../imports/kinds/index.ts';
 
 const types: Record<ColumnType, string> = {
   date: 'date',
@@ -13,7 +14,7 @@ const types: Record<ColumnType, string> = {
 /** The Table Schema (Frictionless) of each file kind, by file name under docs/formats. */
 export function tableSchemas(): Record<string, object> {
   const schema = (kind: FileKind) => ({
-    fields: fileKinds[kind].map(({ name, type, required }) => ({
+    fields: fileKinds[kind].columns.map(({ name, type, required }) => ({
       name,
       type: types[type],
       ...(required ? { constraints: { required: true } } : {}),

@@ -1,3 +1,4 @@
+import type { FileKind, Inspection } from '../../answers/imports.ts';
 import { mkdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { stringify } from 'csv-stringify/sync';
@@ -8,10 +9,10 @@ import { micros } from '../../core/metrics/money.ts';
 import { filesOf } from '../account/files.ts';
 import { keepBlocks } from '../facts/keep.ts';
 import type { JobContext } from '../jobs/jobs.ts';
-import { fileKinds, mapHeaders, type FileKind } from '../imports/columns/kinds.ts';
+import { mapHeaders } from '../imports/files/columns.ts';
+import { fileKinds } from '../imports/kinds/index.ts';
 import { ServiceError } from '../errors.ts';
 import { inspectFile, loadFile } from '../imports/guarded.ts';
-import type { Inspection } from '../imports/files/inspect.ts';
 import { marketplaceOf } from '../marketplace/connection.ts';
 import type { ReportKind } from '../marketplace/connector.ts';
 import { afterFigures } from '../round/learning.ts';
@@ -93,7 +94,7 @@ export async function runFetch({
         layout,
         choices: {
           kind,
-          mapping: mapHeaders(kind, layout.headers),
+          mapping: mapHeaders(fileKinds[kind].columns, layout.headers),
           dateOrder: 'ymd',
           decimalMark: '.',
         } as const,
@@ -110,7 +111,7 @@ export async function runFetch({
     await report('structure');
     const structure = await shop.structure();
     const path = join(folder, 'structure.csv');
-    const columns = fileKinds.structure.map(({ name }) => name);
+    const columns = fileKinds.structure.columns.map(({ name }) => name);
     await writeFile(path, stringify(structure.rows, { header: true, columns }));
     await load('structure', path, true);
     await setStructureVersion(sql, accountId, structure.version);

@@ -1,9 +1,9 @@
+import type { FileKind, Layout, Mapping } from '../../answers/imports.ts';
 import type { MessagePort } from 'node:worker_threads';
 import { connect, isUnreachable, type Database } from '../db/connection.ts';
 import { config } from '../config.ts';
 import { ServiceError } from '../errors.ts';
-import { inspectAs, inspectFile, type Layout, type Wanted } from './files/inspect.ts';
-import type { FileKind, Mapping } from './columns/kinds.ts';
+import { inspectAs, inspectFile, type Wanted } from './inspect.ts';
 import { loadFile, type LoadOrder } from './load.ts';
 
 /** Looks at files and loads them, in a thread whose memory and time are bounded. Bundled to dist/workers/files.mjs. */

@@ -1,12 +1,12 @@
+import type { FileKind, Inspection, Layout, LoadResult, Mapping } from '../../answers/imports.ts';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { config } from '../config.ts';
 import { ServiceError } from '../errors.ts';
 import { log } from '../log.ts';
 import type { Outcome, Task } from './files.worker.ts';
-import type { Inspection, Layout, Wanted } from './files/inspect.ts';
-import type { FileKind, Mapping } from './columns/kinds.ts';
-import type { LoadOrder, LoadResult, Progress } from './load.ts';
+import type { Wanted } from './inspect.ts';
+import type { LoadOrder, Progress } from './load.ts';
 
 /**
  * Files from outside are looked at and loaded in threads of bounded memory and time: whatever is in them, the server

@@ -1,5 +1,5 @@
 /** Files: received, looked at, loaded. */
 
-export { receiveFile, startLoad, type LoadCall, lookAgain, startPackage } from './loads.ts';
-export { fileKindNames, fileKinds, type FileKind } from './columns/kinds.ts';
-export { freshness, latestImports } from './queries.ts';
+export { importsOf } from './answer.ts';
+export { fileKindNames } from './kinds/index.ts';
+export { lookAgain, receiveFile, startLoad, startPackage } from './loads.ts';

@@ -1,21 +1,15 @@
+import type { Layout, LoadResult } from '../../answers/imports.ts';
 import { lockAccount } from '../db/locks.ts';
 import { filesOf } from '../account/files.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
-import { FactLoad } from './kinds/facts.ts';
 import { makeMonths } from '../facts/months.queries.ts';
-import type { Layout } from './files/inspect.ts';
-import { isSummary, type FileKind } from './columns/kinds.ts';
-import { analyse, insertImport, noteDays, touchAccount } from './kinds/merge.queries.ts';
-import { openChanges } from './kinds/changes.ts';
-import { both, checkHour, checkPlacement, checkRank, checkSpan } from './kinds/checks.ts';
-import { openDays } from './kinds/days.queries.ts';
-import type { Loader } from './kinds/loader.ts';
-import { openGoals, openProducts } from './kinds/objects.ts';
-import { readFile, type Choices, type Reading, type Rejected } from './files/read.ts';
+import { isSummary } from './files/columns.ts';
+import { fileKinds } from './kinds/index.ts';
+import { analyse, insertImport, noteDays, touchAccount } from './staging/loads.queries.ts';
+import type { Loader } from './staging/loader.ts';
+import { readFile, type Choices, type Reading } from './files/read.ts';
 import { RejectFile } from './files/rejects.ts';
-import { openStructure } from './kinds/structure.queries.ts';
-import { openSummary } from './kinds/summaries.ts';
 
 /** One file to load: where it lies, how it is laid out, what its columns mean. */
 export interface LoadOrder {
@@ -31,22 +25,6 @@ export interface LoadOrder {
   asOf: string | null;
   /** A structure that is the whole account archives what it does not name. */
   whole: boolean;
-}
-
-export interface LoadResult {
-  importId: number;
-  kind: FileKind;
-  fileName: string;
-  rowsRead: number;
-  rowsLoaded: number;
-  rowsRejected: number;
-  rowsTotals: number;
-  firstDay: string | null;
-  lastDay: string | null;
-  daysReplaced: number;
-  rejectedFile: string | null;
-  /** The first rejected rows, to show at once. */
-  rejected: Rejected[];
 }
 
 export type Progress = (done: { bytes: number; step: string }) => Promise<void> | void;
@@ -125,7 +103,8 @@ export async function loadFile(
       });
       return { importId, ...result };
     })) as LoadResult;
-    await analyse(sql, order.accountId, order.choices.kind);
+    const own = (fact: string) => `${fact}_${order.accountId}`;
+    await analyse(sql, fileKinds[order.choices.kind].analysed?.(own) ?? []);
     return loaded;
   } catch (error) {
     await rejects.drop();
@@ -133,40 +112,16 @@ export async function loadFile(
   }
 }
 
-/** What takes the rows of this kind of file. */
+/** What takes the rows of this file. */
 async function openLoader(
   sql: Database,
   tx: Transaction,
   { accountId, asOf, whole, choices }: LoadOrder,
 ): Promise<Loader> {
   const months = (fact: string, days: readonly string[]) => makeMonths(sql, accountId, fact, days);
-  const { kind, mapping } = choices;
-  const summary = isSummary(kind, mapping);
-  switch (kind) {
-    case 'targets-daily':
-    case 'terms-daily':
-      return summary
-        ? openSummary(tx, accountId, kind, checkSpan)
-        : FactLoad.open(tx, accountId, kind === 'terms-daily' ? 'term_day' : 'target_day', months);
-    case 'placements-daily':
-      return summary
-        ? openSummary(tx, accountId, kind, both(checkSpan, checkPlacement))
-        : openDays(tx, accountId, kind, checkPlacement, months);
-    case 'campaign-hours':
-      return openDays(tx, accountId, kind, checkHour, months);
-    case 'products-daily':
-      return openDays(tx, accountId, kind, null, months);
-    case 'ranks-daily':
-      return openDays(tx, accountId, kind, checkRank, months);
-    case 'products':
-      return openProducts(tx, accountId);
-    case 'structure':
-      return openStructure(tx, accountId, asOf, whole);
-    case 'goals':
-      return openGoals(tx, accountId);
-    case 'changes':
-      return openChanges(tx, accountId);
-  }
+  const { open, openSummary } = fileKinds[choices.kind];
+  const opener = openSummary && isSummary(choices.mapping) ? openSummary : open;
+  return opener({ sql, tx, accountId, months, asOf, whole });
 }
 
 async function read(
@@ -180,6 +135,7 @@ async function read(
       order.path,
       order.layout,
       order.choices,
+      fileKinds[order.choices.kind].columns,
       loader,
       (values) => loader.add(values),
       (rejected) => rejects.add(rejected),

@@ -1,3 +1,11 @@
+import type {
+  Inspection,
+  Layout,
+  LoadCall,
+  LoadResult,
+  PackagePreview,
+  Preview,
+} from '../../answers/imports.ts';
 import { randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
 import { mkdir, rm, stat } from 'node:fs/promises';
@@ -11,29 +19,15 @@ import { keepBlocks } from '../facts/keep.ts';
 import { enqueue, type JobContext } from '../jobs/jobs.ts';
 import { readHead } from './files/decode.ts';
 import { inspectAs, inspectFile, loadFile } from './guarded.ts';
-import type { Inspection, Layout, Wanted } from './files/inspect.ts';
-import { fileKinds, mapHeaders, missingColumns, type FileKind, type Mapping } from './columns/kinds.ts';
-import type { LoadResult } from './load.ts';
+import type { Wanted } from './inspect.ts';
+import { mapHeaders, missingColumns } from './files/columns.ts';
+import { fileKinds } from './kinds/index.ts';
 import { afterFigures } from '../round/learning.ts';
-import { inspectPackage, type PackageAbout } from './package.ts';
+import { inspectPackage } from './package.ts';
 import { insertUpload, rememberMapping, rememberedMapping, uploadById } from './queries.ts';
 import type { Choices } from './files/read.ts';
-import type { DateOrder, DecimalMark } from './files/values.ts';
 
 /** Files that people bring: keep, look, load. */
-
-export interface Preview extends Inspection {
-  uploadId: string;
-  fileName: string;
-  remembered: boolean;
-}
-
-/** A data package: its parts are known, there is nothing to ask. */
-export interface PackagePreview extends PackageAbout {
-  format: 'package';
-  uploadId: string;
-  fileName: string;
-}
 
 /** Streams an upload to disk and looks at it. */
 export async function receiveFile(
@@ -103,16 +97,6 @@ export async function startPackage(accountId: number, uploadId: string): Promise
   return enqueue(accountId, 'load_package', { path: upload.path, fileName: upload.file_name });
 }
 
-export interface LoadCall {
-  uploadId: string;
-  kind: FileKind;
-  /** Of a workbook. */
-  sheet?: string;
-  mapping?: Mapping;
-  dateOrder?: DateOrder;
-  decimalMark?: DecimalMark;
-}
-
 /** Checks what was chosen, asks what cannot be guessed, and starts the load. */
 export async function startLoad(accountId: number, call: LoadCall): Promise<string> {
   const upload = await uploadById(db(), accountId, call.uploadId);
@@ -121,16 +105,17 @@ export async function startLoad(accountId: number, call: LoadCall): Promise<stri
     kind: call.kind,
     ...(call.sheet === undefined ? {} : { sheet: call.sheet }),
   });
-  const mapping = { ...mapHeaders(call.kind, inspection.headers), ...(call.mapping ?? {}) };
+  const { columns } = fileKinds[call.kind];
+  const mapping = { ...mapHeaders(columns, inspection.headers), ...(call.mapping ?? {}) };
   for (const [name, at] of Object.entries(mapping)) {
-    const known = fileKinds[call.kind].some((column) => column.name === name);
+    const known = columns.some((column) => column.name === name);
     if (!known || (at !== null && at >= inspection.headers.length)) {
       throw new ServiceError(422, 'bad_mapping', `The mapping names a column that is not there: ${name}.`, {
         field: name,
       });
     }
   }
-  const missing = missingColumns(call.kind, mapping);
+  const missing = missingColumns(columns, mapping);
   if (missing.length > 0) {
     const message = `Say which column holds ${missing.join(', ')}.`;
     throw new ServiceError(422, 'missing_columns', message, { file: upload.file_name, column: missing[0] });

@@ -1,3 +1,4 @@
+import type { FileKind, PackageAbout, PackageResult } from '../../answers/imports.ts';
 import { createHash } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
 import { mkdir, rm } from 'node:fs/promises';
@@ -17,17 +18,10 @@ import { keepBlocks } from '../facts/keep.ts';
 import type { JobContext } from '../jobs/jobs.ts';
 import { withArchive } from './files/archive.ts';
 import { inspectFile, loadFile } from './guarded.ts';
-import { fileKindNames, mapHeaders, missingColumns, type FileKind } from './columns/kinds.ts';
+import { mapHeaders, missingColumns } from './files/columns.ts';
+import { fileKindNames, fileKinds } from './kinds/index.ts';
 
 /** Data Packages: zips with `datapackage.json`, which names the CSV files beside it and their kinds. */
-
-export interface PackageAbout {
-  title: string;
-  currency: string | null;
-  /** The account it was made of; null for packages from elsewhere. */
-  origin: string | null;
-  resources: { name: string; path: string; kind: FileKind | 'account'; hash: string | null }[];
-}
 
 const description = Joi.object<PackageAbout>({
   title: Joi.string().max(200).default('Data package'),
@@ -84,10 +78,6 @@ export async function inspectPackage(path: string, fileName: string): Promise<Pa
       resources: about.resources.map(({ name, path: at, kind, hash }) => ({ name, path: at, kind, hash })),
     };
   });
-}
-
-export interface PackageResult {
-  parts: { name: string; rowsRead: number; rowsLoaded: number; rowsRejected: number; rowsTotals: number }[];
 }
 
 /** Reads every part that has a hash and compares: what was changed on its way is told before anything is loaded. */
@@ -178,8 +168,8 @@ export async function runLoadPackage({ sql, job, progress }: JobContext): Promis
       if (error instanceof ServiceError && error.code === 'no_rows') return null;
       throw error;
     }
-    const mapping = mapHeaders(kind, layout.headers);
-    const missing = missingColumns(kind, mapping);
+    const mapping = mapHeaders(fileKinds[kind].columns, layout.headers);
+    const missing = missingColumns(fileKinds[kind].columns, mapping);
     if (missing.length > 0) {
       const message = `${at} has no column ${missing.join(', ')}.`;
       throw new ServiceError(422, 'missing_columns', message, { file: fileName });

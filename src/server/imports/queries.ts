@@ -1,5 +1,5 @@
+import type { FileKind, Mapping, ImportsAnswer } from '../../answers/imports.ts';
 import type { Database } from '../db/connection.ts';
-import type { FileKind, Mapping } from './columns/kinds.ts';
 
 export async function insertUpload(
   sql: Database,
@@ -46,26 +46,13 @@ export async function rememberMapping(
     on conflict (account_id, kind, headers) do update set choices = excluded.choices`;
 }
 
-export interface ImportRow {
-  import_id: number;
-  job_id: string | null;
-  source: string;
-  kind: string;
-  file_name: string;
-  rows_read: number;
-  rows_loaded: number;
-  rows_rejected: number;
-  rows_totals: number;
-  first_day: string | null;
-  last_day: string | null;
-  days_replaced: number;
-  rejected_file: string | null;
-  finished_at: Date;
-}
+type ImportRow = Omit<ImportsAnswer['imports'][number], 'finished_at'> & { finished_at: Date };
 
 export async function latestImports(sql: Database, accountId: number, limit: number): Promise<ImportRow[]> {
   return sql<ImportRow[]>`
-    select * from import where account_id = ${accountId} order by import_id desc limit ${limit}`;
+    select import_id, source, kind, file_name, rows_read, rows_loaded, rows_rejected, rows_totals, first_day, last_day,
+      days_replaced, rejected_file, finished_at
+    from import where account_id = ${accountId} order by import_id desc limit ${limit}`;
 }
 
 /** How fresh each kind of report is. */

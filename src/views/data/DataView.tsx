@@ -1,3 +1,10 @@
+import type {
+  ImportsAnswer,
+  LoadResult,
+  PackagePreview,
+  PackageResult,
+  Preview,
+} from '../../answers/imports.ts';
 import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -16,7 +23,6 @@ import { useSeason } from '../../ui/shell/data.ts';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import { AccountSettings } from './AccountSettings.tsx';
 import { LoadPreview } from './LoadPreview.tsx';
-import type { ImportsAnswer, LoadResult, PackagePreview, PackageResult, Preview } from './types.ts';
 
 export function DataView() {
   return (

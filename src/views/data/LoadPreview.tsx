@@ -5,16 +5,16 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import { count } from '../../core/metrics/format.ts';
-import type { KindColumn, LoadChoices, Preview } from './types.ts';
+import type { DateOrder, DecimalMark, ImportsAnswer, LoadCall, Preview } from '../../answers/imports.ts';
 
 interface LoadPreviewProps {
   preview: Preview;
-  kinds: Record<string, KindColumn[]>;
+  kinds: ImportsAnswer['kinds'];
   onCancel: () => void;
   /** Looks at the file again: at another sheet of it, or as another kind. */
   onLook: (wanted: { sheet?: string; kind?: string }) => void;
   /** The problem, or null when the load has begun. */
-  onLoad: (choices: LoadChoices) => Promise<string | null>;
+  onLoad: (call: LoadCall) => Promise<string | null>;
 }
 
 const delimiterNames: Record<string, string> = { ',': 'commas', ';': 'semicolons', '\t': 'tabs' };
@@ -25,15 +25,17 @@ const orderNames: Record<string, string> = {
 };
 /** How a file would be read: kind, every column with sample values, and what has to be asked. */
 export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPreviewProps) {
-  const kind = preview.kind ?? '';
+  const { kind } = preview;
   const [mapping, setMapping] = useState(preview.mapping);
-  const [dateOrder, setDateOrder] = useState(preview.dateOrders.length === 1 ? preview.dateOrders[0]! : '');
-  const [decimalMark, setDecimalMark] = useState(
+  const [dateOrder, setDateOrder] = useState<DateOrder | ''>(
+    preview.dateOrders.length === 1 ? preview.dateOrders[0]! : '',
+  );
+  const [decimalMark, setDecimalMark] = useState<DecimalMark | ''>(
     preview.decimalMarks.length === 1 ? preview.decimalMarks[0]! : '',
   );
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
-  const columns = kinds[kind] ?? [];
+  const columns = kind ? kinds[kind] : [];
   const columnAt = (header: number): string =>
     columns.find(({ name }) => mapping[name] === header)?.name ?? '';
   const tellsSpans = mapping.start_date != null && mapping.end_date != null;
@@ -89,7 +91,7 @@ export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPr
           It holds{' '}
           <Choice
             aria-label="Kind of file"
-            value={kind}
+            value={kind ?? ''}
             onChange={(event) =>
               onLook({
                 kind: event.target.value,
@@ -97,7 +99,7 @@ export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPr
               })
             }
           >
-            {kind === '' && <option value="">choose</option>}
+            {kind === null && <option value="">choose</option>}
             {Object.keys(kinds).map((name) => (
               <option key={name}>{name}</option>
             ))}
@@ -109,7 +111,7 @@ export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPr
             <Choice
               aria-label="Order of dates"
               value={dateOrder}
-              onChange={(event) => setDateOrder(event.target.value)}
+              onChange={(event) => setDateOrder(event.target.value as DateOrder | '')}
             >
               <option value="">please say</option>
               {preview.dateOrders.map((order) => (
@@ -126,7 +128,7 @@ export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPr
             <Choice
               aria-label="Decimal mark"
               value={decimalMark}
-              onChange={(event) => setDecimalMark(event.target.value)}
+              onChange={(event) => setDecimalMark(event.target.value as DecimalMark | '')}
             >
               <option value="">please say</option>
               <option value=".">point (1,234.50)</option>
@@ -197,8 +199,9 @@ export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPr
       <Box sx={{ mt: 1.5, display: 'flex', gap: 1.5, alignItems: 'center', flexWrap: 'wrap' }}>
         <Button
           variant="contained"
-          disabled={busy || kind === '' || missing.length > 0 || asks.length > 0}
+          disabled={busy || kind === null || missing.length > 0 || asks.length > 0}
           onClick={() => {
+            if (kind === null) return;
             setBusy(true);
             void onLoad({
               uploadId: preview.uploadId,
@@ -218,7 +221,7 @@ export function LoadPreview({ preview, kinds, onCancel, onLook, onLoad }: LoadPr
         <Button onClick={onCancel}>Leave it</Button>
         <Typography variant="body2" color={problem ? 'error' : 'text.secondary'}>
           {problem ??
-            (kind === ''
+            (kind === null
               ? 'Its kind was not recognised. Choose one and say which column holds what.'
               : missing.length > 0
                 ? `Say which column holds ${missing.join(', ')}.`

@@ -1,7 +1,6 @@
+import type { Encoding } from '../../../answers/imports.ts';
 import { open } from 'node:fs/promises';
 import { createReadStream } from 'node:fs';
-
-export type Encoding = 'utf-8' | 'utf-16le' | 'utf-16be' | 'windows-1252';
 
 /** The encoding of a file from its first bytes: by BOM, by zero bytes, by whether it is valid UTF-8. */
 export function encodingOf(head: Uint8Array, whole: boolean): Encoding {

@@ -1,24 +1,22 @@
-import type { Layout } from './inspect.ts';
+import type {
+  Column,
+  DateOrder,
+  DecimalMark,
+  FileKind,
+  Layout,
+  Mapping,
+  Rejected,
+} from '../../../answers/imports.ts';
 import { recordsOf } from './records.ts';
 import type { Subjects } from './subjects.ts';
 import { Totals } from './totals.ts';
-import { fileKinds, type Column, type FileKind, type Mapping } from '../columns/kinds.ts';
-import { isBlank, readDate, readNumber, type DateOrder, type DecimalMark } from './values.ts';
+import { isBlank, readDate, readNumber } from './values.ts';
 
 export interface Choices {
   kind: FileKind;
   mapping: Mapping;
   dateOrder: DateOrder;
   decimalMark: DecimalMark;
-}
-
-/** A row that could not be loaded: where it stands and why. Rows are counted as a spreadsheet does, from 1. */
-export interface Rejected {
-  row: number;
-  column: string;
-  value: string;
-  reason: string;
-  cells: string[];
 }
 
 /** A row as the columns of its kind: text as it stands, dates as YYYY-MM-DD, money in micros. */
@@ -151,12 +149,13 @@ export async function readFile(
   path: string,
   layout: Layout,
   choices: Choices,
+  columns: readonly Column[],
   { check, subjects }: { check: RowCheck | null; subjects?: Subjects },
   onRow: (values: Values) => Promise<void> | void,
   onRejected: (rejected: Rejected) => Promise<void> | void,
   onProgress: (bytes: number) => Promise<void> | void,
 ): Promise<Reading> {
-  const plans: Plan[] = fileKinds[choices.kind].flatMap((column) => {
+  const plans: Plan[] = columns.flatMap((column) => {
     const at = choices.mapping[column.name];
     return at === null || at === undefined ? [] : [{ ...column, at }];
   });
@@ -166,7 +165,7 @@ export async function readFile(
   const others = readers.filter(({ name }) => !subjects?.columns.includes(name));
   const known = subjects?.within(readers);
   const reading: Reading = { rowsRead: 0, rowsTotals: 0, rowsRejected: 0, bytes: 0 };
-  const totals = new Totals(readers, fileKinds[choices.kind]);
+  const totals = new Totals(readers, columns);
   let row = 0;
   for await (const { records, broken, bytes } of recordsOf(path, layout)) {
     const unread = new Map(broken.map((one) => [one.line, one]));

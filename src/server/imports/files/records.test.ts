@@ -1,8 +1,8 @@
+import type { Layout } from '../../../answers/imports.ts';
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from 'vitest';
-import type { Layout } from './inspect.ts';
 import { recordsOf } from './records.ts';
 
 const layout: Layout = {

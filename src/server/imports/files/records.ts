@@ -1,6 +1,6 @@
+import type { Layout } from '../../../answers/imports.ts';
 import { linesOf, longestRecord, parted } from './csv.ts';
 import { textOfFile } from './decode.ts';
-import type { Layout } from './inspect.ts';
 import { jsonCells } from './lines.ts';
 import { workbookRows } from './workbook.ts';
 

@@ -1,10 +1,9 @@
+import type { FileKind, Rejected } from '../../../answers/imports.ts';
 import { createWriteStream, type WriteStream } from 'node:fs';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import { once } from 'node:events';
 import { join } from 'node:path';
 import { stringify } from 'csv-stringify/sync';
-import type { FileKind } from '../columns/kinds.ts';
-import type { Rejected } from './read.ts';
 
 /** Rows that could not be loaded, kept as a CSV that can be repaired and loaded again. */
 export class RejectFile {

@@ -1,5 +1,5 @@
+import type { Column } from '../../../answers/imports.ts';
 import { expect, test } from 'vitest';
-import type { Column } from '../columns/kinds.ts';
 import { Totals } from './totals.ts';
 
 const columns = [

@@ -1,4 +1,4 @@
-import type { Column } from '../columns/kinds.ts';
+import type { Column } from '../../../answers/imports.ts';
 import type { Values } from './read.ts';
 import { isTotal } from './values.ts';
 

@@ -1,7 +1,5 @@
+import type { DateOrder, DecimalMark } from '../../../answers/imports.ts';
 /** Reads the values that people's files hold. Each reader gives the value, or null where it is not one. */
-
-export type DateOrder = 'ymd' | 'dmy' | 'mdy';
-export type DecimalMark = '.' | ',';
 
 const blank = (text: string): boolean => text === '' || text === '-' || text === '–' || text === '—';
 

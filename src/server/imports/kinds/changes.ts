@@ -16,8 +16,11 @@ import {
 } from '../../changes/queries.ts';
 import { rowOf } from '../../changes/rows.ts';
 import type { Database, Transaction } from '../../db/connection.ts';
-import { lookupsOf, type Lookups } from './lookups.queries.ts';
-import { inBatches, noDays, type Loader } from './loader.ts';
+import { lookupsOf, type Lookups } from '../staging/lookups.queries.ts';
+import { inBatches, noDays, type Loader } from '../staging/loader.ts';
+import { changeColumns } from '../../changes/columns.ts';
+import { column } from '../files/columns.ts';
+import type { Kind, Loading } from './kind.ts';
 import type { RowCheck, Values } from '../files/read.ts';
 import { textOf } from '../files/read.ts';
 import { readNumber } from '../files/values.ts';
@@ -67,7 +70,7 @@ function resolve(values: Values, known: Lookups): Resolved | Wrong {
     : { ...found, objectId };
 }
 
-export async function openChanges(tx: Transaction, accountId: number): Promise<Loader> {
+async function open({ tx, accountId }: Loading): Promise<Loader> {
   const known = await lookupsOf(tx, accountId);
   const limits = fieldLimitsOf(await getAccount(tx as unknown as Database, accountId));
   const check: RowCheck = (values) => {
@@ -215,3 +218,11 @@ async function put(tx: Transaction, accountId: number, rows: Values[]): Promise<
     })),
   );
 }
+
+/** Lines of a sheet, and of the ledger. */
+export const changes: Kind = {
+  columns: changeColumns.map((name) =>
+    column(name, 'text', '', ['action', 'entity', 'field'].includes(name)),
+  ),
+  open,
+};

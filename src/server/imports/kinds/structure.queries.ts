@@ -1,63 +1,12 @@
 import type { Transaction } from '../../db/connection.ts';
-import { checkStructure } from './checks.ts';
-import { inBatches, noDays, type Loader } from './loader.ts';
-import { makeStaged, stageRows } from './staging.ts';
 
-/** SQL that brings a structure file or answer into the account. */
-
-const staged = {
-  entity: 'text',
-  campaign_id: 'text',
-  campaign: 'text',
-  ad_group_id: 'text',
-  ad_group: 'text',
-  target_id: 'text',
-  negative_id: 'text',
-  status: 'text',
-  kind: 'text',
-  daily_budget: 'bigint',
-  strategy: 'text',
-  start_date: 'date',
-  end_date: 'date',
-  placement: 'text',
-  modifier: 'double precision',
-  default_bid: 'bigint',
-  sku: 'text',
-  target_kind: 'text',
-  match_type: 'text',
-  expression: 'text',
-  bid: 'bigint',
-  scope: 'text',
-  budget_group_id: 'text',
-  budget_group: 'text',
-};
-
-/** Takes the rows of a structure; what changed is a change on the day `asOf`, by default the account's today. */
-export async function openStructure(
-  tx: Transaction,
-  accountId: number,
-  asOf: string | null,
-  whole: boolean,
-): Promise<Loader> {
-  await makeStaged(tx, 'staged_structure', staged);
-  return inBatches(
-    checkStructure,
-    (rows) => stageRows(tx, 'staged_structure', staged, rows),
-    async () => {
-      const [account] = await tx<{ today: string | null }[]>`
-        select today from account where account_id = ${accountId}`;
-      const day = asOf ?? account?.today ?? new Date().toISOString().slice(0, 10);
-      await mergeStructure(tx, accountId, day, whole);
-      return noDays;
-    },
-  );
-}
+/** SQL that brings a staged structure file or answer into the account. */
 
 /**
  * Merges the staged structure; `whole` archives what is not in it. A bid that differs from the one known is a
  * change on `day`. Objects are met by id, else by the path of names; `ckey` and `gkey` hold whichever it is.
  */
-async function mergeStructure(
+export async function mergeStructure(
   tx: Transaction,
   accountId: number,
   day: string,

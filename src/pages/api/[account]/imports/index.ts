@@ -1,14 +1,7 @@
+import type { LoadCall } from '../../../../answers/imports.ts';
 import Joi from 'joi';
-import { db } from '../../../../server/db/connection.ts';
 import { reads, writes } from '../../../../server/http/http.ts';
-import {
-  startLoad,
-  type LoadCall,
-  fileKindNames,
-  fileKinds,
-  freshness,
-  latestImports,
-} from '../../../../server/imports/index.ts';
+import { fileKindNames, importsOf, startLoad } from '../../../../server/imports/index.ts';
 
 const schema = Joi.object<LoadCall>({
   uploadId: Joi.string().uuid().required(),
@@ -21,11 +14,7 @@ const schema = Joi.object<LoadCall>({
   decimalMark: Joi.string().valid('.', ','),
 });
 
-export const GET = reads(async ({ accountId }) => ({
-  imports: await latestImports(db(), accountId, 60),
-  freshness: await freshness(db(), accountId),
-  kinds: fileKinds,
-}));
+export const GET = reads(({ accountId }) => importsOf(accountId));
 
 /** Starts loading a file that was sent before. */
 export const POST = writes(schema, async ({ accountId, body }) => ({

@@ -1,6 +1,7 @@
+import type { FileKind } from '../../../../answers/imports.ts';
 import Joi from 'joi';
 import { asks } from '../../../../server/http/http.ts';
-import { lookAgain, fileKindNames, type FileKind } from '../../../../server/imports/index.ts';
+import { lookAgain, fileKindNames } from '../../../../server/imports/index.ts';
 
 const schema = Joi.object<{ uploadId: string; sheet?: string; kind?: FileKind }>({
   uploadId: Joi.string().uuid().required(),

@@ -1,45 +1,12 @@
-import { ServiceError } from '../../errors.ts';
-import { linesOf, parted } from './csv.ts';
-import { decodeHead, encodingOf, readHead, type Encoding } from './decode.ts';
-import {
-  fileKinds,
-  mapHeaders,
-  missingColumns,
-  recogniseKind,
-  type FileKind,
-  type Mapping,
-} from '../columns/kinds.ts';
-import { jsonCells, jsonHeaders } from './lines.ts';
-import { dateOrders, decimalMarks, isTotal, type DateOrder, type DecimalMark } from './values.ts';
-import { workbookRows } from './workbook.ts';
-
-/** How a file is laid out, and what its columns mean. */
-export interface Layout {
-  format: 'csv' | 'xlsx' | 'jsonl';
-  encoding: Encoding;
-  /** Of a CSV. */
-  delimiter: ',' | ';' | '\t';
-  /** Of a workbook: the sheet that is meant. */
-  sheet: string | null;
-  /** Rows above the header; -1 where fields name themselves and no row is a header. */
-  titleRows: number;
-  headers: string[];
-}
-
-export interface Inspection extends Layout {
-  kind: FileKind | null;
-  mapping: Mapping;
-  /** First values of every header. */
-  samples: string[][];
-  /** More than one: ask. */
-  dateOrders: DateOrder[];
-  decimalMarks: DecimalMark[];
-  /** Required columns that no header feeds. */
-  missing: string[];
-  bytes: number;
-  /** The sheets of a workbook with the kinds they seem to hold; empty for other files. */
-  sheets: { name: string; kind: FileKind | null }[];
-}
+import type { FileKind, Inspection, Layout, Mapping } from '../../answers/imports.ts';
+import { ServiceError } from '../errors.ts';
+import { linesOf, parted } from './files/csv.ts';
+import { decodeHead, encodingOf, readHead } from './files/decode.ts';
+import { mapHeaders, missingColumns } from './files/columns.ts';
+import { fileKinds, recogniseKind } from './kinds/index.ts';
+import { jsonCells, jsonHeaders } from './files/lines.ts';
+import { dateOrders, decimalMarks, isTotal } from './files/values.ts';
+import { workbookRows } from './files/workbook.ts';
 
 const delimiters = [',', ';', '\t'] as const;
 
@@ -191,20 +158,20 @@ function inspected(layout: Layout, rows: string[][], fileName: string, wanted: W
   }
   const kind = wanted.kind ?? recogniseKind(headers);
   const samples = headers.map((_, i) => body.slice(0, 5).map((row) => row[i] ?? ''));
-  const mapping = kind ? mapHeaders(kind, headers) : {};
+  const mapping = kind ? mapHeaders(fileKinds[kind].columns, headers) : {};
   return { ...layout, kind, samples, mapping, ...readAs(kind, mapping, body) };
 }
 
 function readAs(kind: FileKind | null, mapping: Mapping, body: string[][]) {
   if (!kind) return { dateOrders: [], decimalMarks: [], missing: [] };
   const valuesOf = (types: string[]) =>
-    fileKinds[kind]
+    fileKinds[kind].columns
       .filter(({ name, type }) => types.includes(type) && mapping[name] != null)
       .flatMap(({ name }) => body.map((row) => row[mapping[name]!] ?? ''));
   return {
     dateOrders: dateOrders(valuesOf(['date'])),
     decimalMarks: decimalMarks(valuesOf(['money', 'count', 'percent', 'share', 'number'])),
-    missing: missingColumns(kind, mapping),
+    missing: missingColumns(fileKinds[kind].columns, mapping),
   };
 }
 

@@ -6,7 +6,7 @@ import {
   mergeObjects,
   mergeTerms,
   type Fact,
-} from './merge.queries.ts';
+} from './facts.queries.ts';
 import { ofDays, type Loader, type Merged, type Months } from './loader.ts';
 import { Names, targetColumns, targetLine } from './names.ts';
 import type { Values } from '../files/read.ts';

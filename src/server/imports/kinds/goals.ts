@@ -1,31 +1,17 @@
-import { upsertProducts } from '../../account/queries.ts';
 import { marginOf } from '../../account/account.ts';
 import { productsOf, touchGoals } from '../../account/queries.ts';
-import type { Transaction } from '../../db/connection.ts';
 import { campaignsOf, upsertGoal } from '../../goals/queries.ts';
-import { inBatches, noDays, type Loader } from './loader.ts';
+import { column } from '../files/columns.ts';
 import type { RowCheck } from '../files/read.ts';
 import { textOf } from '../files/read.ts';
-
-/** Files of products and of goals. */
-
-export function openProducts(tx: Transaction, accountId: number): Loader {
-  const check: RowCheck = ({ refund_rate, fee_rate }) => {
-    const column = Object.entries({ refund_rate, fee_rate }).find(([, rate]) => (rate as number) > 1)?.[0];
-    return column ? { column, reason: 'It is above 1: write it as 0.15 or as 15%.' } : null;
-  };
-  return inBatches(
-    check,
-    (rows) => upsertProducts(tx, accountId, rows),
-    () => Promise.resolve(noDays),
-  );
-}
+import { inBatches, noDays, type Loader } from '../staging/loader.ts';
+import type { Kind, Loading } from './kind.ts';
 
 const scopes = ['account', 'product', 'campaign'];
 type Scope = 'account' | 'product' | 'campaign';
 
 /** A goal that is told as a margin after ads is kept as the ACOS that leaves it: margin before ads less target margin. */
-export async function openGoals(tx: Transaction, accountId: number): Promise<Loader> {
+async function open({ tx, accountId }: Loading): Promise<Loader> {
   const products = await productsOf(tx, accountId);
   const campaigns = await campaignsOf(tx, accountId);
   const keyOf = (scope: Scope, name: string): string | undefined => {
@@ -78,3 +64,17 @@ export async function openGoals(tx: Transaction, accountId: number): Promise<Loa
     },
   );
 }
+
+/** Goals of the account, of products and of campaigns. */
+export const goals: Kind = {
+  columns: [
+    column('scope', 'text', 'goal of, level', true),
+    column('id', 'text', 'object id, sku, campaign id'),
+    column('name', 'text', 'object, campaign, product, title'),
+    column('target_acos', 'share', 'goal, acos goal, acos target'),
+    column('target_margin', 'share', 'margin goal, margin after ads'),
+    column('bid_floor', 'money', 'floor, lowest bid'),
+    column('bid_ceiling', 'money', 'ceiling, highest bid'),
+  ],
+  open,
+};

@@ -1,4 +1,4 @@
-import type { DayCount } from './facts.ts';
+import type { DayCount } from './fact-load.ts';
 import type { RowCheck, Values } from '../files/read.ts';
 import type { Subjects } from '../files/subjects.ts';
 

@@ -1,11 +1,11 @@
 import type { Transaction } from '../../db/connection.ts';
-import { campaignKey, mergeCampaignNames } from './days.queries.ts';
-import { mergeObjects, mergeTerms, makeStaging } from './merge.queries.ts';
+import { campaignKey, mergeCampaignNames } from './campaigns.queries.ts';
+import { mergeObjects, mergeTerms, makeStaging } from './facts.queries.ts';
 import { inBatches, type Loader } from './loader.ts';
 import { Names, targetLine } from './names.ts';
 import type { RowCheck, Values } from '../files/read.ts';
 import { copyInto, copyText } from '../../db/copy.ts';
-import { makeStaged, stageRows } from './staging.ts';
+import { makeStaged, stageRows } from './tables.ts';
 
 /** Files that tell sums of a span of days. They count in windows that hold the whole span (formats). */
 
