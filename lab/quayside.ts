@@ -1,3 +1,4 @@
+import type { ForecastsAnswer } from '../src/answers/forecasts.ts';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import postgres from 'postgres';
@@ -12,7 +13,6 @@ import {
 import { quantileOf } from '../src/core/evidence/gamma.ts';
 import { units } from '../src/core/metrics/money.ts';
 import type { Finding } from '../src/core/round/types.ts';
-import type { ForecastLedger } from '../src/server/forecasts/forecasts.ts';
 import { rounds, salesAtTarget } from './play.ts';
 
 /** A Quayside of another seed than the demo's: how much is searched, how dear rivals are, and what it aims at. */
@@ -114,7 +114,7 @@ export async function playQuayside(
       await done('/api/1/advance', { days: 7 });
     }
     await done('/api/1/advance', { days: settlingDays });
-    const ledger = await call<ForecastLedger>('GET', '/api/1/forecasts');
+    const ledger = await call<ForecastsAnswer>('GET', '/api/1/forecasts');
     const terms = await heldTerms(quayside.url, findings);
     await startQuayside({
       databaseUrl: twin,

@@ -108,3 +108,15 @@ export interface SheetEffect {
   after: SumsOfLine;
   outcome: Outcome;
 }
+
+/** A sheet in the list of the ledger. Times as ISO 8601. */
+export interface SheetSummary {
+  sheet_id: number;
+  state: 'open' | 'sending' | 'sent';
+  created_at: string;
+  sent_at: string | null;
+  sent_on: Day | null;
+  lines: number;
+  applied: number;
+  refused: number;
+}

@@ -1,5 +1,10 @@
 import type { Day, Window } from '../core/metrics/days.ts';
+import type { Sums } from '../core/metrics/figures.ts';
+import type { Micros } from '../core/metrics/money.ts';
+import type { Step } from '../core/round/explain.ts';
 import type { QueueRow } from '../core/round/queue.ts';
+import type { Finding } from '../core/round/types.ts';
+import type { SeasonDay } from './account.ts';
 
 /** What endpoints of the round answer. */
 
@@ -34,4 +39,32 @@ export interface WiderAnswer {
   later: number;
   skipped: number;
   onSheet: number;
+}
+
+/** Everything the why panel shows of one finding. */
+export interface WhyAnswer {
+  finding: Finding;
+  sentence: string;
+  working: Step[];
+  season: SeasonDay[];
+  bids: { day: Day; bid: Micros }[];
+  windows: (Sums & { days: number })[];
+  /** Where else the same is bid on. */
+  relations: {
+    adGroup: string;
+    kind: string;
+    matchType: string | null;
+    bid: Micros | null;
+    status: string;
+  }[];
+  /** Theta of its scope as last steered; undefined before the first round. */
+  theta?:
+    | {
+        day: Day;
+        theta: number;
+        reason: string;
+        expected_acos: number | null;
+        in_force: number | null;
+      }
+    | undefined;
 }

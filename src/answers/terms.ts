@@ -1,7 +1,14 @@
+import type { NegativeType } from '../core/account/store.ts';
 import type { Claim } from '../core/effect/claims.ts';
 import type { Belief } from '../core/evidence/verdict.ts';
 import type { Micros } from '../core/metrics/money.ts';
 import type { WordRow } from '../core/terms/word-verdicts.ts';
+import type { ChangedTerm } from '../core/terms/new-terms.ts';
+import type { Conflict, ConflictKind } from '../core/terms/conflicts.ts';
+import type { Coverage } from '../core/terms/coverage.ts';
+import type { Likeness } from '../core/terms/likeness.ts';
+import type { NegativePlan } from '../core/terms/negative-plan.ts';
+import type { Window } from '../core/metrics/days.ts';
 import type { Impact } from '../core/terms/negative-impact.ts';
 
 /** What is answered of search terms: said once, for the server that sends it and the views that show it. */
@@ -76,4 +83,76 @@ export interface ListSums {
   clicks: number;
   spend: Micros;
   orders: number;
+}
+
+/** What the account would do with a term: what catches it, what blocks it, in which order and why. */
+export interface CoverageAnswer extends Coverage {
+  isItem: boolean;
+  /** The term as it is compared. */
+  normal: string;
+  whyNoKeyword: string | null;
+  /** How like its words are to each product, the most alike first. */
+  likeness: (Likeness & { sku: string; title: string; sentence: string })[];
+}
+
+/** A conflict that waits; `lines`: how many its repair would put onto the sheet. */
+export type ConflictRow = Omit<Conflict, 'drafts'> & { lines: number };
+
+export interface ConflictsAnswer {
+  kinds: Record<ConflictKind, string>;
+  conflicts: ConflictRow[];
+  putOff: number;
+  onSheet: number;
+}
+
+/** Terms that appeared in the window and terms that stopped before it; how many and their sums, of which the first are listed. */
+export interface AppearancesAnswer {
+  fresh: ChangedTerm[];
+  stopped: ChangedTerm[];
+  freshCount: number;
+  stoppedCount: number;
+  freshSums: ListSums;
+  stoppedSums: ListSums;
+  window: { terms: number; spend: Micros; orders: number };
+  before: { terms: number; spend: Micros; orders: number };
+  windows: { window: Window; comparison: Window };
+}
+
+/** A running ad group with its campaign and product: where negatives can stand. */
+export interface NegativePlaceRow {
+  campaignId: string;
+  campaign: string;
+  adGroupId: string;
+  adGroup: string;
+  sku: string | null;
+}
+
+/** A list of negatives under a name, with how many it has and how many campaigns it is attached to. */
+export interface NegativeListRow {
+  id: number;
+  name: string;
+  entries: number;
+  campaigns: number;
+}
+
+export interface NegativesAnswer {
+  negatives: NegativeRow[];
+  places: NegativePlaceRow[];
+  lists: NegativeListRow[];
+}
+
+/** A list with how many of its negatives are missing in its campaigns, and how many stand there. */
+export interface NegativeListAnswer {
+  id: number;
+  name: string;
+  entries: { matchType: NegativeType; expression: string }[];
+  campaignIds: string[];
+  missing: number;
+  standing: number;
+}
+
+/** What adding negatives would put onto the sheet, and what is wrong with which line. */
+export interface NegativesPreview extends Omit<NegativePlan, 'planned'> {
+  lines: number;
+  places: number;
 }

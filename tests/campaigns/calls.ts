@@ -1,6 +1,6 @@
+import type { JobAnswer } from '../../src/answers/account.ts';
 import { randomUUID } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
-import type { JobAnswer } from '../../scripts/lib/processes.ts';
 
 export interface Answer {
   status: number;

@@ -1,9 +1,10 @@
+import type { JobAnswer } from '../../src/answers/account.ts';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import postgres from 'postgres';
-import { callApi, type JobAnswer } from '../../scripts/lib/processes.ts';
+import { callApi } from '../../scripts/lib/processes.ts';
 import { rowXml, termsHeader, termsRow, writeWorkbook } from '../support/workbooks.ts';
 import { Chance } from './chance.ts';
 

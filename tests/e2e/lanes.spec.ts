@@ -389,6 +389,7 @@ test('new terms: their share of spend and orders; those that stopped; a term lea
     0,
   );
   await page.goBack();
+  await expect(fresh.first()).toBeVisible();
   await page.keyboard.press('Enter');
   await expect(page).toHaveURL(/view=coverage/);
   await expect(page.getByTestId('coverage-sentence')).toContainText('“');

@@ -1,3 +1,4 @@
+import type { SettingsAnswer } from '../../answers/account.ts';
 import { rm } from 'node:fs/promises';
 import { afterwards, apart, db, type Database } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
@@ -60,7 +61,7 @@ async function askedOf({ kind, address, secret }: NonNullable<AccountCall['marke
 }
 
 /** What can be changed of an account, and whether a marketplace is connected. */
-export async function accountSettings(accountId: number) {
+export async function accountSettings(accountId: number): Promise<SettingsAnswer> {
   const account = await getAccount(db(), accountId);
   const connection = await connectionOf(db(), accountId);
   return {

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
 import type {
+  SheetSummary,
   LinePage,
   SentLine,
   SheetDetail,
@@ -52,7 +53,12 @@ const draftOf = (line: LineRow): LineDraft => ({
   effect: line.effect,
 });
 
-export const listSheets = (accountId: number) => sheetsOf(db(), accountId);
+export const listSheets = async (accountId: number): Promise<SheetSummary[]> =>
+  (await sheetsOf(db(), accountId)).map((sheet) => ({
+    ...sheet,
+    created_at: sheet.created_at.toISOString(),
+    sent_at: sheet.sent_at?.toISOString() ?? null,
+  }));
 
 const nothing: SumsOfLine = { clicks: 0, spend: 0, orders: 0, sales: 0 };
 

@@ -1,4 +1,4 @@
-import type { DaySum } from '../facts/season.queries.ts';
+import type { SeasonDay } from '../../answers/account.ts';
 import { levels, type Level, type Within } from '../../core/account/levels.ts';
 import { LRUCache } from 'lru-cache';
 import { usualOf, type Usual } from '../../core/metrics/explains.ts';
@@ -418,7 +418,7 @@ export class ExploreEngine {
     order: TableOrder,
     span: Window,
     only: Only | null,
-  ): Promise<DaySum[] | null> {
+  ): Promise<SeasonDay[] | null> {
     const open = await this.open(edition, order, refsOf(order));
     if (!open) return null;
     const { level } = order;

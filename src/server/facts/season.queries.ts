@@ -1,3 +1,4 @@
+import type { SeasonDay } from '../../answers/account.ts';
 import type { Database } from '../db/connection.ts';
 import type { Window } from '../../core/metrics/days.ts';
 
@@ -15,22 +16,12 @@ export async function modifiersOf(
     group by d.campaign_id having sum(d.clicks) > 0`;
 }
 
-export interface DaySum {
-  day: string;
-  impressions: number;
-  clicks: number;
-  spend: number;
-  orders: number;
-  units: number;
-  sales: number;
-}
-
 /** Daily sums of the account, for the season strip. */
-export async function seasonDays(sql: Database, accountId: number, from: string): Promise<DaySum[]> {
+export async function seasonDays(sql: Database, accountId: number, from: string): Promise<SeasonDay[]> {
   const sums = sql`sum(impressions) as impressions, sum(clicks) as clicks, sum(spend)::bigint as spend,
     sum(orders) as orders, sum(units) as units, sum(sales)::bigint as sales`;
   // Days of which only search terms were told count by those: all that is known of them.
-  return sql<DaySum[]>`
+  return sql<SeasonDay[]>`
     select day, ${sums} from target_day where account_id = ${accountId} and day >= ${from} group by day
     union all
     select day, ${sums} from term_day
@@ -48,8 +39,8 @@ export async function termSeason(
   adGroupIds: string[],
   term: string,
   from: string,
-): Promise<DaySum[]> {
-  return sql<DaySum[]>`
+): Promise<SeasonDay[]> {
+  return sql<SeasonDay[]>`
     select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
       sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
     from term_day d join target t on t.account_id = d.account_id and t.target_id = d.target_id
@@ -63,8 +54,8 @@ export async function targetSeason(
   accountId: number,
   targetId: string,
   from: string,
-): Promise<DaySum[]> {
-  return sql<DaySum[]>`
+): Promise<SeasonDay[]> {
+  return sql<SeasonDay[]>`
     select day, impressions, clicks, spend, orders, units, sales from target_day
     where account_id = ${accountId} and day >= ${from} and target_id = ${targetId}::bigint order by day`;
 }

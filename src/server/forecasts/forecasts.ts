@@ -1,14 +1,8 @@
-import {
-  lastForecasts,
-  scoreForecast,
-  wideningOf,
-  type Score,
-  type WeekSums,
-} from '../../core/effect/forecast.ts';
+import type { ForecastsAnswer, KindOfForecast } from '../../answers/forecasts.ts';
+import { lastForecasts, scoreForecast, wideningOf, type WeekSums } from '../../core/effect/forecast.ts';
 import { trendOf } from '../../core/effect/response.ts';
 import { addDays, daysBetween, type Day, type Window } from '../../core/metrics/days.ts';
 import { dayWeights } from '../../core/metrics/weights.ts';
-import type { Check } from '../../core/evidence/check.ts';
 import type { Model } from '../../core/effect/model.ts';
 import { getAccount, settling } from '../account/account.ts';
 import { db, type Database } from '../db/connection.ts';
@@ -124,36 +118,8 @@ async function trendBetween(
   return trendOf(before, after);
 }
 
-/** What forecasts of one kind came to, per week: sums of what was said and what was seen. */
-export interface KindOfForecast {
-  kind: ForecastKind;
-  count: number;
-  said: WeekSums;
-  seen: WeekSums;
-  /** Standard deviation of the sum of seen - said sales. */
-  spread: number;
-  inside: number;
-}
-
-export interface ForecastLedger {
-  count: number;
-  inside: number;
-  widening: number;
-  kinds: KindOfForecast[];
-  /** The last 200, oldest first. */
-  points: (Score & {
-    lineId: number;
-    sheetId: number;
-    kind: string;
-    expression: string | null;
-    weeks: number;
-    toDay: Day;
-  })[];
-  checks: (Check & { day: Day; drift: number; words: Model['words'] })[];
-}
-
 /** The forecast ledger: said against seen, by kind, and how the model did out of sample week by week. */
-export async function forecastLedger(accountId: number): Promise<ForecastLedger> {
+export async function forecastLedger(accountId: number): Promise<ForecastsAnswer> {
   const rows = await forecastRows(db(), accountId, lastForecasts);
   const models = (await modelDays(db(), accountId)) as unknown as { day: Day; body: Model }[];
   return {

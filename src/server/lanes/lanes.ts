@@ -1,8 +1,9 @@
+import type { CheckedLane, LaneMapAnswer } from '../../answers/lanes.ts';
 import { savedLanes } from '../account/lanes.queries.ts';
 import { withComparison } from '../../core/explore/columns.ts';
 import { editionOf, noFigures } from '../engine/edition.ts';
 import { tables } from '../engine/link.ts';
-import { laneProblems, type Lane, type LaneAdGroup, type LaneProblem } from '../../core/lanes/lanes.ts';
+import { laneProblems, type Lane, type LaneAdGroup } from '../../core/lanes/lanes.ts';
 import { proposeLanes } from '../../core/lanes/propose.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { getAccount } from '../account/account.ts';
@@ -33,16 +34,13 @@ export async function laneGround(accountId: number) {
   return { rows, adGroups: new Map(rows.map((row) => [row.id, adGroupOf(row)])) };
 }
 
-/** A lane with what keeps it from working as the account stands now; null for a good one. */
-export type CheckedLane = Lane & { problem: LaneProblem | null };
-
 const checked = (lanes: readonly Lane[], adGroups: ReadonlyMap<string, LaneAdGroup>): CheckedLane[] => {
   const problems = laneProblems(lanes, adGroups);
   return lanes.map((lane, at) => ({ ...lane, problem: problems.get(at) ?? null }));
 };
 
 /** The lanes in force with what went down each in a window; whether they were saved; what would be proposed. */
-export async function laneMapOf(accountId: number, window: Window) {
+export async function laneMapOf(accountId: number, window: Window): Promise<LaneMapAnswer> {
   const { adGroups } = await laneGround(accountId);
   const saved = await savedLanes(db(), accountId);
   const proposed = proposeLanes(adGroups.values());

@@ -1,4 +1,4 @@
-import type { DaySum } from '../facts/season.queries.ts';
+import type { SeasonDay } from '../../answers/account.ts';
 import { LRUCache } from 'lru-cache';
 import { PairPlaces, Places } from '../../core/account/places.ts';
 import {
@@ -307,8 +307,8 @@ export class LoadedAccount {
   }
 
   /** Sums by day of the targets or pairs that are marked by their place. */
-  async daySums(of: BlockSumsOf, window: Window, marked: Uint8Array): Promise<DaySum[]> {
-    const sums: DaySum[] = [];
+  async daySums(of: BlockSumsOf, window: Window, marked: Uint8Array): Promise<SeasonDay[]> {
+    const sums: SeasonDay[] = [];
     for await (const block of this.days(of, 'all', window)) {
       const one = new SumsColumns(1);
       one.addGrouped(

@@ -1,5 +1,5 @@
+import type { SeasonDay } from '../../answers/account.ts';
 import { fields, type Entity } from '../../core/changes/fields.ts';
-import type { DaySum } from '../facts/season.queries.ts';
 import type {
   AdGroupObject,
   BudgetGroupObject,
@@ -185,8 +185,8 @@ export async function placementDays(
   span: Window,
   campaigns: string[],
   placements: string[],
-): Promise<DaySum[]> {
-  return sql<DaySum[]>`
+): Promise<SeasonDay[]> {
+  return sql<SeasonDay[]>`
     select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
       sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
     from placement_day d join unnest(${campaigns}::bigint[], ${placements}::text[]) as k (id, placement)
@@ -249,9 +249,9 @@ export async function pairSeason(
   accountId: number,
   key: string,
   from: string,
-): Promise<DaySum[]> {
+): Promise<SeasonDay[]> {
   const [targetId = '', termId = ''] = key.split(':');
-  return sql<DaySum[]>`
+  return sql<SeasonDay[]>`
     select day, impressions, clicks, spend, orders, units, sales from term_day
     where account_id = ${accountId} and day >= ${from} and target_id = ${targetId}::bigint
       and term_id = ${termId}::bigint

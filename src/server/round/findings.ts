@@ -1,3 +1,5 @@
+import type { SeasonAnswer } from '../../answers/account.ts';
+import type { WhyAnswer } from '../../answers/round.ts';
 import type { QueueRow } from '../../core/round/queue.ts';
 import { NegativeIndex } from '../../core/terms/match.ts';
 import { withComparison } from '../../core/explore/columns.ts';
@@ -5,14 +7,7 @@ import { limitsOf } from '../account/limits.ts';
 import { editionOf, noFigures } from '../engine/edition.ts';
 import { relevantWords } from '../terms/queries.ts';
 import { decide, decisionsOf, undecide } from '../account/decisions.queries.ts';
-import {
-  bidSteps,
-  elsewhere,
-  seasonDays,
-  targetSeason,
-  termSeason,
-  type DaySum,
-} from '../facts/season.queries.ts';
+import { bidSteps, elsewhere, seasonDays, targetSeason, termSeason } from '../facts/season.queries.ts';
 import { thetaRows } from '../goals/queries.ts';
 import { LRUCache } from 'lru-cache';
 import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
@@ -189,7 +184,7 @@ export async function findingsOf(
 }
 
 /** Everything the why panel shows for one finding. */
-export async function whyOf(accountId: number, window: Window, key: string) {
+export async function whyOf(accountId: number, window: Window, key: string): Promise<WhyAnswer> {
   const [found, result] = await findingsOf(accountId, window, [key]);
   const finding = found.get(key);
   if (!finding) throw notFound('finding of this key in this window');
@@ -222,7 +217,6 @@ export async function whyOf(accountId: number, window: Window, key: string) {
         bid: other.bid,
         status: other.status,
       })),
-    /** Theta of its scope as last steered; undefined before the first round. */
     theta: (await thetaRows(sql, accountId)).find(
       ({ scope, key: name }) => scope === finding.working.goalScope && name === finding.working.goalKey,
     ),
@@ -244,18 +238,8 @@ export async function decideFindings(
   return decide(db(), accountId, keys, decision, until);
 }
 
-export interface Season {
-  account: { name: string; currency: string; source: string; today: string | null; demo: boolean };
-  days: DaySum[];
-  settledTo: string | null;
-  sent: { day: string; sheets: number; lines: number }[];
-  /** Spans that were told as a whole and count where a window holds all of them. */
-  summaries: { kind: string; firstDay: string; lastDay: string }[];
-  defaultWindow: Window | null;
-}
-
 /** The season strip: 90 days of the account. */
-export async function seasonOf(accountId: number): Promise<Season> {
+export async function seasonOf(accountId: number): Promise<SeasonAnswer> {
   const account = await getAccount(db(), accountId);
   const about = {
     name: account.name,

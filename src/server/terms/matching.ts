@@ -1,3 +1,4 @@
+import type { AppearancesAnswer, ConflictsAnswer, CoverageAnswer } from '../../answers/terms.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import { decisionsOf } from '../account/decisions.queries.ts';
 import { limitsOf } from '../account/limits.ts';
@@ -21,7 +22,7 @@ import { termsEngine } from '../engine/link.ts';
 const longestTerm = 300;
 
 /** What the account would do with a term: what catches it, what blocks it, in which order and why. */
-export async function coverageOf(accountId: number, window: Window, text: string) {
+export async function coverageOf(accountId: number, window: Window, text: string): Promise<CoverageAnswer> {
   const term = text.trim();
   if (term === '') throw new ServiceError(422, 'empty_term', 'Type a term to try.', { field: 'term' });
   if (term.length > longestTerm) {
@@ -66,7 +67,7 @@ async function allConflicts(accountId: number, window: Window): Promise<Conflict
 }
 
 /** Conflicts that wait for a decision, those that cost most first. Lines are made when one is accepted. */
-export async function conflictsOf(accountId: number, window: Window) {
+export async function conflictsOf(accountId: number, window: Window): Promise<ConflictsAnswer> {
   const { today } = await getAccount(db(), accountId);
   const decided = new Set((await decisionsOf(db(), accountId, today!)).map((row) => row.finding_key));
   const onSheet = new Set(await openFindingKeys(db(), accountId));
@@ -124,7 +125,7 @@ export async function appearancesOf(
   comparison: Window | null,
   sku: string | null,
   most: number,
-) {
+): Promise<AppearancesAnswer> {
   const windows = withComparison(window, comparison);
   const answer = await termsEngine().appearances(await editionOf(accountId), windows, sku, most);
   if (!answer) throw noFigures();

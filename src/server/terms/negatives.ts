@@ -1,3 +1,9 @@
+import type {
+  NegativeListAnswer,
+  NegativePlaceRow,
+  NegativesAnswer,
+  NegativesPreview,
+} from '../../answers/terms.ts';
 import { limitsOf } from '../account/limits.ts';
 import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
@@ -19,19 +25,11 @@ import { db, type Transaction } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { editionOf, noFigures } from '../engine/edition.ts';
 import { termsEngine } from '../engine/link.ts';
-import {
-  listParts,
-  listRows,
-  placeRows,
-  putList,
-  removeList,
-  standingNegatives,
-  type PlaceRow,
-} from './queries.ts';
+import { listParts, listRows, placeRows, putList, removeList, standingNegatives } from './queries.ts';
 
 /** Negatives: what each keeps away, adding many at once, and lists under a name. */
 
-export async function negativesOf(accountId: number, window: Window) {
+export async function negativesOf(accountId: number, window: Window): Promise<NegativesAnswer> {
   const negatives = await termsEngine().negatives(await editionOf(accountId), withComparison(window));
   if (!negatives) throw noFigures();
   return { negatives, places: await placeRows(db(), accountId), lists: await listRows(db(), accountId) };
@@ -51,14 +49,14 @@ export interface ScopeCall {
   ids: string[];
 }
 
-const inScope = (rows: readonly PlaceRow[], { scope, ids }: ScopeCall): NegativePlace[] => {
+const inScope = (rows: readonly NegativePlaceRow[], { scope, ids }: ScopeCall): NegativePlace[] => {
   const wanted = new Set(ids);
   if (scope === 'ad_group') {
     return rows
       .filter((row) => wanted.has(row.adGroupId))
       .map(({ campaignId, adGroupId, adGroup }) => ({ campaignId, adGroupId, name: adGroup }));
   }
-  const matches = (row: PlaceRow) =>
+  const matches = (row: NegativePlaceRow) =>
     scope === 'account' || wanted.has(scope === 'campaign' ? row.campaignId : (row.sku ?? ''));
   const campaigns = new Map(rows.filter(matches).map((row) => [row.campaignId, row.campaign]));
   return [...campaigns].map(([campaignId, name]) => ({ campaignId, adGroupId: null, name }));
@@ -94,11 +92,6 @@ const draftsOf = ({ planned }: NegativePlan, reason: string): LineDraft[] =>
 export interface NegativesCall extends ScopeCall {
   texts: string[];
   matchType: NegativeType;
-}
-
-export interface NegativesPreview extends Omit<NegativePlan, 'planned'> {
-  lines: number;
-  places: number;
 }
 
 async function planned(
@@ -162,7 +155,7 @@ export interface NegativeList {
 }
 
 /** A list with how many of its negatives are missing in its campaigns. */
-export async function listOf(accountId: number, listId: number) {
+export async function listOf(accountId: number, listId: number): Promise<NegativeListAnswer> {
   const row = (await listRows(db(), accountId)).find(({ id }) => id === listId);
   if (!row) throw notFound(`list ${listId}`);
   const parts = await listParts(db(), accountId, listId);

@@ -1,3 +1,4 @@
+import type { NegativeListRow, NegativePlaceRow } from '../../answers/terms.ts';
 import type { NegativeType } from '../../core/account/store.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
@@ -42,15 +43,8 @@ export async function campaignsOfProduct(
   return rows.map(({ id }) => id);
 }
 
-export interface ListRow {
-  id: number;
-  name: string;
-  entries: number;
-  campaigns: number;
-}
-
-export async function listRows(sql: Database, accountId: number): Promise<ListRow[]> {
-  return sql<ListRow[]>`
+export async function listRows(sql: Database, accountId: number): Promise<NegativeListRow[]> {
+  return sql<NegativeListRow[]>`
     select l.list_id as id, l.name,
       (select count(*)::int from negative_list_entry e where e.account_id = l.account_id and e.list_id = l.list_id) as entries,
       (select count(*)::int from negative_list_campaign c where c.account_id = l.account_id and c.list_id = l.list_id)
@@ -134,17 +128,9 @@ export async function standingNegatives(
       and l.entity = 'negative' and l.action = 'create' and l.campaign_id = any(${campaignIds as string[]}::text[])`;
 }
 
-export interface PlaceRow {
-  campaignId: string;
-  campaign: string;
-  adGroupId: string;
-  adGroup: string;
-  sku: string | null;
-}
-
 /** Running ad groups with their campaigns: where negatives can stand. */
-export async function placeRows(sql: Database, accountId: number): Promise<PlaceRow[]> {
-  return sql<PlaceRow[]>`
+export async function placeRows(sql: Database, accountId: number): Promise<NegativePlaceRow[]> {
+  return sql<NegativePlaceRow[]>`
     select c.campaign_id::text as "campaignId", c.name as campaign, g.ad_group_id::text as "adGroupId",
       g.name as "adGroup", (select min(p.sku) from product_ad p where p.account_id = g.account_id
         and p.ad_group_id = g.ad_group_id and p.status = 'enabled') as sku

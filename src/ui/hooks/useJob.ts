@@ -1,25 +1,16 @@
+import type { JobAnswer } from '../../answers/account.ts';
 import { useEffect, useState } from 'react';
 import { at } from '../address.ts';
 
-export interface JobView {
-  job_id: string;
-  kind: string;
-  state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
-  progress: Record<string, unknown>;
-  result: unknown;
-  message: string | null;
-  created_at: string;
-}
-
 /** Follows a job by server-sent events until it has ended. */
-export function useJob(jobId: string | null, onEnd?: (job: JobView) => void): JobView | null {
-  const [job, setJob] = useState<JobView | null>(null);
+export function useJob(jobId: string | null, onEnd?: (job: JobAnswer) => void): JobAnswer | null {
+  const [job, setJob] = useState<JobAnswer | null>(null);
   useEffect(() => {
     setJob(null);
     if (!jobId) return;
     const events = new EventSource(at(`/api/jobs/${jobId}/events`));
     events.onmessage = (event: MessageEvent<string>) => {
-      const next = JSON.parse(event.data) as JobView | null;
+      const next = JSON.parse(event.data) as JobAnswer | null;
       if (!next) return;
       setJob(next);
       if (['done', 'failed', 'cancelled'].includes(next.state)) {

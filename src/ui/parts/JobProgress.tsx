@@ -1,15 +1,15 @@
+import type { JobAnswer } from '../../answers/account.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import Typography from '@mui/material/Typography';
 import { useRef } from 'react';
 import { send } from '../api.ts';
-import type { JobView } from '../hooks/useJob.ts';
 
 const number = (value: unknown): number => (typeof value === 'number' ? value : 0);
 
 /** Share done, 0 to 1, out of what jobs tell; null while it is not known. */
-export function shareDone(job: JobView): number | null {
+export function shareDone(job: JobAnswer): number | null {
   const { progress } = job;
   if (job.state === 'done') return 1;
   const pairs: [string, string][] = [
@@ -37,7 +37,7 @@ export function JobProgress({
   title,
   cancellable,
 }: {
-  job: JobView;
+  job: JobAnswer;
   title: string;
   cancellable: boolean;
 }) {

@@ -1,3 +1,4 @@
+import type { SeasonAnswer } from '../../answers/account.ts';
 import ButtonBase from '@mui/material/ButtonBase';
 import Divider from '@mui/material/Divider';
 import Menu from '@mui/material/Menu';
@@ -8,7 +9,6 @@ import { useState } from 'react';
 import { openAccount } from '../address.ts';
 import { get } from '../api.ts';
 import { longDay } from '../days.ts';
-import type { SeasonAnswer } from './data.ts';
 
 export interface AccountRow {
   accountId: number;

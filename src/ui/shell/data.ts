@@ -1,3 +1,4 @@
+import type { SeasonAnswer } from '../../answers/account.ts';
 import type { OpenSheet } from '../../answers/changes.ts';
 import { useMemo } from 'react';
 import { useQuery } from '@tanstack/react-query';
@@ -7,25 +8,6 @@ import type { AddressProblem } from './AddressNote.tsx';
 import { useUrlState } from '../hooks/useUrlState.ts';
 
 /** What every view shares: the season, the open sheet, the window. */
-
-export interface SeasonDay {
-  day: string;
-  impressions: number;
-  clicks: number;
-  spend: number;
-  orders: number;
-  units: number;
-  sales: number;
-}
-
-export interface SeasonAnswer {
-  account: { name: string; currency: string; source: string; today: string | null; demo: boolean };
-  days: SeasonDay[];
-  settledTo: string | null;
-  sent: { day: string; sheets: number; lines: number }[];
-  summaries: { kind: string; firstDay: string; lastDay: string }[];
-  defaultWindow: Window | null;
-}
 
 export const useSeason = () =>
   useQuery({ queryKey: ['season'], queryFn: () => get<SeasonAnswer>('/api/season') });

@@ -1,3 +1,4 @@
+import type { SettingsAnswer } from '../../answers/account.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -9,17 +10,13 @@ import { ApiError, get, send } from '../../ui/api.ts';
 import { Field } from '../../ui/parts/fields.tsx';
 import { KnownValues, Line } from '../account/parts.tsx';
 
-interface Settings {
-  name: string;
-  currency: string;
-  timeZone: string;
-}
+type Values = Pick<SettingsAnswer, 'name' | 'currency' | 'timeZone'>;
 
 /** What the account is called and reckons in; the way to take it away. */
 export function AccountSettings() {
   const settings = useQuery({
     queryKey: ['settings'],
-    queryFn: () => get<Settings & { source: string; connected: boolean }>('/api/settings'),
+    queryFn: () => get<SettingsAnswer>('/api/settings'),
   });
   if (!settings.data) return null;
   const { source, name, currency, timeZone } = settings.data;
@@ -34,13 +31,13 @@ export function AccountSettings() {
   );
 }
 
-function SettingsForm({ known, source }: { known: Settings; source: string }) {
+function SettingsForm({ known, source }: { known: Values; source: string }) {
   const queries = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
-  const { register, handleSubmit, setError, reset, formState } = useForm<Settings>({ values: known });
+  const { register, handleSubmit, setError, reset, formState } = useForm<Values>({ values: known });
   const { errors, isDirty, isSubmitting } = formState;
   const told = source !== 'files';
-  const save = async (values: Settings) => {
+  const save = async (values: Values) => {
     try {
       await send('PUT', '/api/settings', values);
       reset(values);
@@ -48,7 +45,7 @@ function SettingsForm({ known, source }: { known: Settings; source: string }) {
       void queries.invalidateQueries();
     } catch (error) {
       const field = error instanceof ApiError && error.field && error.field in values ? error.field : 'name';
-      setError(field as keyof Settings, { message: (error as Error).message }, { shouldFocus: true });
+      setError(field as keyof Values, { message: (error as Error).message }, { shouldFocus: true });
     }
   };
   return (

@@ -1,3 +1,4 @@
+import type { JobAnswer } from '../../answers/account.ts';
 import type {
   ImportsAnswer,
   LoadResult,
@@ -17,7 +18,7 @@ import { at } from '../../ui/address.ts';
 import { count, counted } from '../../core/metrics/format.ts';
 import { ask, get, send, upload } from '../../ui/api.ts';
 import { instant, longDay } from '../../ui/days.ts';
-import { useJob, type JobView } from '../../ui/hooks/useJob.ts';
+import { useJob } from '../../ui/hooks/useJob.ts';
 import { JobProgress } from '../../ui/parts/JobProgress.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
 import { Shell } from '../../ui/shell/Shell.tsx';
@@ -44,10 +45,10 @@ function Data() {
   const season = useSeason();
   const { enqueueSnackbar } = useSnackbar();
   const imports = useQuery({ queryKey: ['imports'], queryFn: () => get<ImportsAnswer>('/api/imports') });
-  const jobs = useQuery({ queryKey: ['jobs'], queryFn: () => get<{ jobs: JobView[] }>('/api/jobs') });
+  const jobs = useQuery({ queryKey: ['jobs'], queryFn: () => get<{ jobs: JobAnswer[] }>('/api/jobs') });
   const [started, setStarted] = useState<string | null>(null);
   const [preview, setPreview] = useState<Preview | PackagePreview | null>(null);
-  const [ended, setEnded] = useState<JobView | null>(null);
+  const [ended, setEnded] = useState<JobAnswer | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const [over, setOver] = useState(false);
   const file = useRef<HTMLInputElement>(null);
@@ -265,7 +266,7 @@ function Data() {
   );
 }
 
-function Ended({ job }: { job: JobView }) {
+function Ended({ job }: { job: JobAnswer }) {
   if (job.state === 'cancelled') {
     return (
       <Typography variant="body2">

@@ -1,3 +1,4 @@
+import type { NegativesAnswer, NegativesPreview } from '../../answers/terms.ts';
 import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -13,15 +14,7 @@ import { count, counted } from '../../core/metrics/format.ts';
 import { ask } from '../../ui/api.ts';
 import { Choice } from '../../ui/parts/fields.tsx';
 import { useAct } from '../../ui/hooks/useAct.ts';
-import { campaignsOf, type NegativesAnswer } from './negatives.ts';
-
-interface Preview {
-  lines: number;
-  places: number;
-  problems: { line: number; text: string; message: string }[];
-  repeated: number;
-  standing: number;
-}
+import { campaignsOf } from './negatives.ts';
 
 type Scope = 'ad_group' | 'campaign' | 'product' | 'list' | 'account';
 
@@ -51,7 +44,7 @@ export function AddNegatives({ answer, onClose }: { answer: NegativesAnswer; onC
   const asked = { texts: typed.split(/\r?\n/), matchType, scope, ids: chosen };
   const preview = useQuery({
     queryKey: ['negatives preview', typed, matchType, scope, chosen],
-    queryFn: () => ask<Preview>('/api/terms/negatives/preview', asked),
+    queryFn: () => ask<NegativesPreview>('/api/terms/negatives/preview', asked),
     enabled: typed.trim() !== '',
     retry: false,
     placeholderData: (previous) => previous,

@@ -1,3 +1,4 @@
+import type { ConflictRow, ConflictsAnswer } from '../../answers/terms.ts';
 import { Figure } from '../../ui/parts/Figure.tsx';
 import { sizes } from '../../ui/theme.ts';
 import { Filter, unknownChoices } from '../../ui/list/filters.tsx';
@@ -9,7 +10,6 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { at } from '../../ui/address.ts';
-import type { Conflict, ConflictKind } from '../../core/terms/conflicts.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
 import { get } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
@@ -21,15 +21,6 @@ import { Panel, Part } from '../../ui/parts/Panel.tsx';
 import { KeyHints, type KeyHelp } from '../../ui/shell/Keys.tsx';
 import { type PartProps } from './parts.tsx';
 
-type Row = Omit<Conflict, 'drafts'> & { lines: number };
-
-interface ConflictsAnswer {
-  kinds: Record<ConflictKind, string>;
-  conflicts: Row[];
-  putOff: number;
-  onSheet: number;
-}
-
 export const conflictsHelp: KeyHelp[] = [
   ...listKeys,
   { keys: ['a'], does: 'accept the repair of what is marked, else of the row in focus' },
@@ -37,7 +28,7 @@ export const conflictsHelp: KeyHelp[] = [
   { keys: ['l'], does: 'later: come back after 7 days' },
 ];
 
-const columnsOf = (kinds: ConflictsAnswer['kinds']): ListColumn<Row>[] => [
+const columnsOf = (kinds: ConflictsAnswer['kinds']): ListColumn<ConflictRow>[] => [
   {
     id: 'subject',
     label: 'What is in its own way',
@@ -88,7 +79,7 @@ export function ConflictsView({ window, currency, tabs }: PartProps) {
   const answer = conflicts.data;
   const rows = (answer?.conflicts ?? []).filter((row) => kind === null || row.kind === kind);
   const list = useList(rows, ({ key }) => key, { about: kind ?? '' });
-  const accept = (chosen: Row[]) => {
+  const accept = (chosen: ConflictRow[]) => {
     const keys = chosen.filter(({ lines }) => lines > 0).map(({ key }) => key);
     if (keys.length === 0) return;
     list.unmark();
@@ -98,7 +89,7 @@ export function ConflictsView({ window, currency, tabs }: PartProps) {
       keys.length === 1 ? 'one repair' : `${count(keys.length)} repairs`,
     );
   };
-  const decide = (chosen: Row[], decision: 'skipped' | 'later') => {
+  const decide = (chosen: ConflictRow[], decision: 'skipped' | 'later') => {
     const keys = chosen.map(({ key }) => key);
     if (keys.length === 0) return;
     list.unmark();

@@ -1,3 +1,4 @@
+import type { CoverageAnswer } from '../../answers/terms.ts';
 import { sizes } from '../../ui/theme.ts';
 import { ListPage, ListHead } from '../../ui/list/ListPage.tsx';
 import { sumColumns } from '../../ui/list/sumColumns.tsx';
@@ -9,9 +10,8 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { at } from '../../ui/address.ts';
-import type { Catcher, Coverage } from '../../core/terms/coverage.ts';
+import type { Catcher } from '../../core/terms/coverage.ts';
 import { count, money } from '../../core/metrics/format.ts';
-import type { Likeness } from '../../core/terms/likeness.ts';
 import { ask } from '../../ui/api.ts';
 import { Field } from '../../ui/parts/fields.tsx';
 import { useList } from '../../ui/list/useList.ts';
@@ -21,13 +21,6 @@ import { ListTable, type ListColumn } from '../../ui/list/ListTable.tsx';
 import { Panel, Part } from '../../ui/parts/Panel.tsx';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import type { PartProps } from './parts.tsx';
-
-interface CoverageAnswer extends Coverage {
-  isItem: boolean;
-  normal: string;
-  whyNoKeyword: string | null;
-  likeness: (Likeness & { sku: string; title: string; sentence: string })[];
-}
 
 export const coverageHelp: KeyHelp[] = [...listKeys.slice(0, 1), { keys: ['/'], does: 'type a term to try' }];
 

@@ -1,3 +1,4 @@
+import type { LaneMapAnswer } from '../../answers/lanes.ts';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import DialogActions from '@mui/material/DialogActions';
@@ -10,7 +11,7 @@ import { at } from '../../ui/address.ts';
 import { count } from '../../core/metrics/format.ts';
 import type { Lane } from '../../core/lanes/lanes.ts';
 import { upload } from '../../ui/api.ts';
-import { laneKey, plainLane, type LaneMapAnswer } from './useLanes.ts';
+import { laneKey, plainLane } from './useLanes.ts';
 
 interface LaneFilesProps {
   answer: LaneMapAnswer;

@@ -1,3 +1,4 @@
+import type { LaneMapAnswer, MapLane } from '../../answers/lanes.ts';
 import { sizes } from '../../ui/theme.ts';
 import { styled, useTheme, type Theme } from '@mui/material/styles';
 import { linkHorizontal, max, pointer, scaleSqrt } from 'd3';
@@ -5,7 +6,7 @@ import { useRef, useState, type PointerEvent } from 'react';
 import { count, counted, money, percent } from '../../core/metrics/format.ts';
 import { acos } from '../../core/metrics/figures.ts';
 import { layOutMap, nameOf, nodeHeight, type MapLayout, type Node } from './layout.ts';
-import { laneKey, type LaneMapAnswer, type MapLane } from './useLanes.ts';
+import { laneKey } from './useLanes.ts';
 
 interface LaneMapProps {
   answer: LaneMapAnswer;

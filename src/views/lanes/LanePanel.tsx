@@ -1,3 +1,4 @@
+import type { LaneMapAnswer, MapLane } from '../../answers/lanes.ts';
 import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -10,7 +11,7 @@ import { micros, units } from '../../core/metrics/money.ts';
 import { mostLaneDays, type Lane } from '../../core/lanes/lanes.ts';
 import { Choice, Field } from '../../ui/parts/fields.tsx';
 import { Panel, Part } from '../../ui/parts/Panel.tsx';
-import { laneKey, type LaneMapAnswer, type MapLane } from './useLanes.ts';
+import { laneKey } from './useLanes.ts';
 
 interface LanePanelProps {
   answer: LaneMapAnswer;

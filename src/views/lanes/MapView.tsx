@@ -1,3 +1,4 @@
+import type { LaneMapAnswer } from '../../answers/lanes.ts';
 import { useSku } from './ProductChoice.tsx';
 import { Filter } from '../../ui/list/filters.tsx';
 import { ListHead, ListPage, Failed, Waiting } from '../../ui/list/ListPage.tsx';
@@ -17,7 +18,7 @@ import { LaneMap, stateOf } from './LaneMap.tsx';
 import { LanePanel, panelKey } from './LanePanel.tsx';
 import { nameOf } from './layout.ts';
 import type { PartProps } from './parts.tsx';
-import { laneKey, plainLane, useLanes, type LaneMapAnswer } from './useLanes.ts';
+import { laneKey, plainLane, useLanes } from './useLanes.ts';
 
 export const mapHelp: KeyHelp[] = [
   { keys: ['j', 'k'], does: 'next, previous lane' },

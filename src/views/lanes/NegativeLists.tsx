@@ -1,3 +1,4 @@
+import type { NegativeListAnswer, NegativeListRow, NegativePlaceRow } from '../../answers/terms.ts';
 import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -13,28 +14,14 @@ import { at } from '../../ui/address.ts';
 import { count } from '../../core/metrics/format.ts';
 import { get, send, upload } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
-import { campaignsOf, typeNames, type ListRow, type Place } from './negatives.ts';
-
-interface Entry {
-  matchType: string;
-  expression: string;
-}
-
-interface ListAnswer {
-  id: number;
-  name: string;
-  entries: Entry[];
-  campaignIds: string[];
-  missing: number;
-  standing: number;
-}
+import { campaignsOf, typeNames } from './negatives.ts';
 
 /** Lists of negatives under a name: kept here, attached to campaigns, put there by the sheet. */
-export function NegativeLists({ places, onClose }: { places: Place[]; onClose: () => void }) {
+export function NegativeLists({ places, onClose }: { places: NegativePlaceRow[]; onClose: () => void }) {
   const [chosen, setChosen] = useState<number | 'new' | null>(null);
   const lists = useQuery({
     queryKey: ['lists'],
-    queryFn: () => get<{ lists: ListRow[] }>('/api/terms/lists'),
+    queryFn: () => get<{ lists: NegativeListRow[] }>('/api/terms/lists'),
   });
   return (
     <Dialog open onClose={onClose} maxWidth="md" fullWidth onKeyDown={(event) => event.stopPropagation()}>
@@ -91,7 +78,7 @@ export function NegativeLists({ places, onClose }: { places: Place[]; onClose: (
 }
 
 interface FormProps {
-  places: Place[];
+  places: NegativePlaceRow[];
   onSaved: (id: number) => void;
   onGone: () => void;
 }
@@ -99,26 +86,27 @@ interface FormProps {
 function KnownList({ id, ...props }: FormProps & { id: number }) {
   const list = useQuery({
     queryKey: ['lists', id],
-    queryFn: () => get<ListAnswer>(`/api/terms/lists/${id}`),
+    queryFn: () => get<NegativeListAnswer>(`/api/terms/lists/${id}`),
   });
   if (list.isError) return <Typography color="error">{list.error.message}</Typography>;
   if (!list.data) return <Typography color="text.secondary">Reading the list.</Typography>;
   return <ListForm key={list.dataUpdatedAt} list={list.data} known={list.data} {...props} />;
 }
 
-const lineOf = ({ matchType, expression }: Entry): string =>
+const lineOf = ({ matchType, expression }: NegativeListAnswer['entries'][number]): string =>
   matchType === 'negative_phrase'
     ? expression
     : `${(typeNames[matchType] ?? '').replace('negative ', '')}: ${expression}`;
 
-const entryOf = (line: string): Entry => {
+const entryOf = (line: string): NegativeListAnswer['entries'][number] => {
   const [, type, rest] = /^(exact|phrase|item)\s*:\s*(.*)$/i.exec(line) ?? [];
-  return { matchType: `negative_${(type ?? 'phrase').toLowerCase()}`, expression: rest ?? line };
+  const kind = (type ?? 'phrase').toLowerCase() as 'exact' | 'phrase' | 'item';
+  return { matchType: `negative_${kind}`, expression: rest ?? line };
 };
 
 interface ListFormProps extends FormProps {
-  list: { name: string; entries: Entry[]; campaignIds: string[] };
-  known?: ListAnswer;
+  list: { name: string; entries: NegativeListAnswer['entries']; campaignIds: string[] };
+  known?: NegativeListAnswer;
 }
 
 function ListForm({ list, known, places, onSaved, onGone }: ListFormProps) {
@@ -145,7 +133,10 @@ function ListForm({ list, known, places, onSaved, onGone }: ListFormProps) {
   };
   const load = async (chosen: File) => {
     try {
-      const { entries: read } = await upload<{ entries: Entry[] }>('/api/terms/lists/read', chosen);
+      const { entries: read } = await upload<{ entries: NegativeListAnswer['entries'] }>(
+        '/api/terms/lists/read',
+        chosen,
+      );
       setText([...entries, ...read].map(lineOf).join('\n'));
     } catch (error) {
       failed(error);

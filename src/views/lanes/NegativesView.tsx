@@ -11,7 +11,7 @@ import { useDeferredValue, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { at } from '../../ui/address.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
-import type { NegativeRow } from '../../answers/terms.ts';
+import type { NegativeRow, NegativesAnswer } from '../../answers/terms.ts';
 import type { ImpactTerm } from '../../core/terms/negative-impact.ts';
 import { get } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
@@ -23,7 +23,7 @@ import { Panel, Part } from '../../ui/parts/Panel.tsx';
 import { Key, type KeyHelp } from '../../ui/shell/Keys.tsx';
 import { AddNegatives } from './AddNegatives.tsx';
 import { NegativeLists } from './NegativeLists.tsx';
-import { typeNames, type NegativesAnswer } from './negatives.ts';
+import { typeNames } from './negatives.ts';
 import { type PartProps } from './parts.tsx';
 
 export const negativesHelp: KeyHelp[] = [

@@ -1,3 +1,4 @@
+import type { AppearancesAnswer } from '../../answers/terms.ts';
 import { sumColumns } from '../../ui/list/sumColumns.tsx';
 import { useSort, unknownChoices } from '../../ui/list/filters.tsx';
 import { ListHead, ListPage, Empty, Failed, Waiting } from '../../ui/list/ListPage.tsx';
@@ -7,7 +8,6 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { at } from '../../ui/address.ts';
-import type { ListSums } from '../../answers/terms.ts';
 import type { ChangedTerm } from '../../core/terms/new-terms.ts';
 import { acos } from '../../core/metrics/figures.ts';
 import { count, percent } from '../../core/metrics/format.ts';
@@ -21,18 +21,6 @@ import { useOwnComparison } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { type PartProps } from './parts.tsx';
 import { ProductChoice, useSku } from './ProductChoice.tsx';
-
-interface AppearancesAnswer {
-  fresh: ChangedTerm[];
-  stopped: ChangedTerm[];
-  freshCount: number;
-  stoppedCount: number;
-  freshSums: ListSums;
-  stoppedSums: ListSums;
-  window: { terms: number; spend: number; orders: number };
-  before: { terms: number; spend: number; orders: number };
-  windows: { window: { from: string; to: string }; comparison: { from: string; to: string } };
-}
 
 export const newTermsHelp: KeyHelp[] = [
   { keys: ['j', 'k'], does: 'next, previous term' },

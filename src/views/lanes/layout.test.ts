@@ -1,9 +1,9 @@
+import type { MapLane } from '../../answers/lanes.ts';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { MapAdGroup } from '../../core/lanes/flow.ts';
 import { noSums } from '../../core/metrics/figures.ts';
 import { layOutMap, nameOf, nodeHeight } from './layout.ts';
-import type { MapLane } from './useLanes.ts';
 
 const group = (id: string, sku: string | null, research: boolean, spend = 0): MapAdGroup => ({
   id,

@@ -1,6 +1,6 @@
+import type { MapLane } from '../../answers/lanes.ts';
 import type { MapAdGroup } from '../../core/lanes/flow.ts';
 import type { Lane } from '../../core/lanes/lanes.ts';
-import type { MapLane } from './useLanes.ts';
 
 /** Where the ad groups of the map stand: a block for each product, research left, what it leads to further right. */
 

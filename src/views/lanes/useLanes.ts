@@ -1,25 +1,11 @@
+import type { LaneMapAnswer, MapLane } from '../../answers/lanes.ts';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import { useCallback } from 'react';
 import type { Window } from '../../core/metrics/days.ts';
-import type { Flow, MapAdGroup } from '../../core/lanes/flow.ts';
-import type { Lane, LaneProblem } from '../../core/lanes/lanes.ts';
+import type { Lane } from '../../core/lanes/lanes.ts';
 import { get } from '../../ui/api.ts';
 import { putLanes, undoable } from '../../ui/undo.ts';
-
-export type MapLane = Lane & { problem: LaneProblem | null; flow: Flow };
-
-export interface LaneMapAnswer {
-  /** Whether the set is the account's own, or what its products and names propose. */
-  saved: boolean;
-  lanes: MapLane[];
-  /** Of all that came down any lane; a lane's own may be another's too. */
-  orders: number;
-  proposed: Lane[];
-  adGroups: MapAdGroup[];
-  /** Titles by SKU. */
-  products: Record<string, string>;
-}
 
 /** Without what the server adds to a lane. */
 export const plainLane = ({ problem: _, flow: __, ...lane }: MapLane): Lane => lane;

@@ -1,3 +1,4 @@
+import type { ForecastPoint, ForecastsAnswer, KindOfForecast, ModelCheck } from '../../answers/forecasts.ts';
 import { Figure } from '../../ui/parts/Figure.tsx';
 import { sizes } from '../../ui/theme.ts';
 import { Failed, Waiting } from '../../ui/list/ListPage.tsx';
@@ -18,7 +19,6 @@ import { get } from '../../ui/api.ts';
 import { Calibration, shapeOf, type CalibrationPoint } from '../../ui/charts/Calibration.tsx';
 import { shortDay } from '../../ui/days.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
-import type { ForecastAnswer, ForecastPoint, KindAnswer, CheckAnswer } from './types.ts';
 
 const kindNames: Record<string, string> = {
   raise: 'Raises',
@@ -31,7 +31,7 @@ const kindNames: Record<string, string> = {
 export function ForecastsView() {
   const ledger = useQuery({
     queryKey: ['ledger', 'forecasts'],
-    queryFn: () => get<ForecastAnswer>('/api/forecasts'),
+    queryFn: () => get<ForecastsAnswer>('/api/forecasts'),
   });
   const data = ledger.data;
   if (!data)
@@ -110,7 +110,7 @@ const pointOf = ({
 const cells = { '& td, & th': { px: 0.75, py: 0.5, fontSize: sizes.table, whiteSpace: 'nowrap' } } as const;
 
 /** Bias by kind: what all of them together were said to do, and did. */
-function Kinds({ kinds }: { kinds: KindAnswer[] }) {
+function Kinds({ kinds }: { kinds: KindOfForecast[] }) {
   return (
     <Table size="small" aria-label="Forecasts by kind" sx={cells}>
       <TableHead>
@@ -194,7 +194,7 @@ function Farthest({ points }: { points: ForecastPoint[] }) {
 }
 
 /** The model's own grades, out of sample: fit to before the last 30 settled days, judged on them. */
-function Checks({ checks }: { checks: CheckAnswer[] }) {
+function Checks({ checks }: { checks: ModelCheck[] }) {
   if (checks.length === 0) {
     return (
       <Typography variant="body2" color="text.secondary" data-testid="check-sentence">

@@ -1,3 +1,4 @@
+import type { SheetSummary } from '../../answers/changes.ts';
 import { Failed } from '../../ui/list/ListPage.tsx';
 import { AddressNote } from '../../ui/shell/AddressNote.tsx';
 import Box from '@mui/material/Box';
@@ -11,7 +12,6 @@ import { Shell } from '../../ui/shell/Shell.tsx';
 import { ForecastsView } from './ForecastsView.tsx';
 import { OpenSheetView } from './OpenSheetView.tsx';
 import { SentSheetView } from './SentSheetView.tsx';
-import type { SheetSummary } from './types.ts';
 
 const keyHelp = [
   { keys: ['j', 'k'], does: 'next, previous line' },

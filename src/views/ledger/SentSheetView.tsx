@@ -1,3 +1,4 @@
+import type { JobAnswer } from '../../answers/account.ts';
 import { Figure } from '../../ui/parts/Figure.tsx';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { ListHead, Failed, ListPage, Waiting } from '../../ui/list/ListPage.tsx';
@@ -13,7 +14,7 @@ import { count, counted, money, percent, signedMoney } from '../../core/metrics/
 import { at } from '../../ui/address.ts';
 import { get, send } from '../../ui/api.ts';
 import { longDay } from '../../ui/days.ts';
-import { useJob, type JobView } from '../../ui/hooks/useJob.ts';
+import { useJob } from '../../ui/hooks/useJob.ts';
 import { JobProgress } from '../../ui/parts/JobProgress.tsx';
 import { LineFilters, useLineView, viewProblems } from './LineFilters.tsx';
 import { outcomeTitle } from './OutcomeText.tsx';
@@ -37,7 +38,7 @@ export function SentSheetView({ sheetId }: { sheetId: number }) {
   }, [state, queries]);
   const jobs = useQuery({
     queryKey: ['jobs', sheetId, sending],
-    queryFn: () => get<{ jobs: (JobView & { payload: { sheetId?: number } })[] }>('/api/jobs'),
+    queryFn: () => get<{ jobs: (JobAnswer & { payload: { sheetId?: number } })[] }>('/api/jobs'),
     enabled: sending,
   });
   const jobId =

@@ -1,3 +1,4 @@
+import type { WhyAnswer } from '../../answers/round.ts';
 import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
@@ -14,7 +15,7 @@ import { TermHints } from '../../ui/parts/TermHints.tsx';
 import { eighty } from '../../core/effect/forecast.ts';
 import type { Effect } from '../../core/effect/types.ts';
 import { heldBy } from './filter.ts';
-import type { Row, RoundAnswer, WhyAnswer } from './types.ts';
+import type { Row, RoundAnswer } from './types.ts';
 import { matchName, placeOf } from './words.ts';
 
 /** Why the finding in focus is proposed: sentence, working, curve, history, windows, relations, effect. */
