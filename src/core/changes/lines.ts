@@ -215,6 +215,7 @@ const negated = (effect: Effect | null): Effect | null =>
             spend: effect.before.spend + effect.spend,
             orders: effect.before.orders + effect.orders,
             sales: effect.before.sales + effect.sales,
+            ...(effect.before.rests === undefined ? {} : { rests: effect.before.rests }),
           },
         }
       : {}),

@@ -1,6 +1,7 @@
 import { eighty } from './forecast.ts';
 import { clickScatter, trendOf, trendSpread } from './response.ts';
 import type { Micros } from '../metrics/money.ts';
+import type { ExpectedWeek } from './types.ts';
 
 /** Clicks, spend, orders and sales of some whole weeks; money in micros. */
 export interface SideSums {
@@ -37,11 +38,45 @@ const valueScatter = 1.3;
  */
 const sureFrom = 1.645;
 
-/** Variance of the gain of one side: orders are Poisson and each worth about `value`, clicks scatter more than Poisson. */
-function variance({ clicks, spend, orders }: SideSums, value: Micros, targetAcos: number): number {
+/** Orders per click as they were believed when a change was made, and the clicks that this rests on. */
+export interface Believed {
+  perClick: number;
+  /** 0 where it is not known: orders then scatter as those that are counted. */
+  rests: number;
+}
+
+/**
+ * What was believed of all that changes touch together: the ratio of the sums; it rests on as many clicks as leave the
+ * sum as unsure as its parts make it. Null where no change says what it expected.
+ *
+ * @example believedOf([{ clicks: 10, spend: 0, orders: 1, sales: 0, rests: 40 }])!.rests // 40
+ * @example believedOf([]) // null
+ */
+export function believedOf(weeks: readonly ExpectedWeek[]): Believed | null {
+  let [clicks, orders, unsure] = [0, 0, 0];
+  for (const week of weeks) {
+    clicks += week.clicks;
+    orders += week.orders;
+    if (week.rests) unsure += (week.clicks * week.orders) / week.rests;
+  }
+  if (clicks === 0) return null;
+  return { perClick: orders / clicks, rests: unsure > 0 ? (clicks * orders) / unsure : 0 };
+}
+
+/**
+ * Variance of the gain of one side: orders are Poisson and each worth about `value`, clicks scatter more than Poisson.
+ * Orders that are believed are as unsure as the belief, and no more than if they had been counted.
+ */
+function variance(
+  { clicks, spend, orders }: SideSums,
+  value: Micros,
+  targetAcos: number,
+  rests: number,
+): number {
   const cpc = clicks > 0 ? spend / clicks : 0;
   // Half an order: none seen is not none possible.
-  const ordered = clicks > 0 ? orders + 0.5 : 0;
+  const counted = clicks > 0 ? orders + 0.5 : 0;
+  const ordered = rests > 0 ? orders * Math.min(1, clicks / rests) : counted;
   return (targetAcos * value) ** 2 * ordered * valueScatter + clickScatter * clicks * cpc ** 2;
 }
 
@@ -51,8 +86,13 @@ function variance({ clicks, spend, orders }: SideSums, value: Micros, targetAcos
  * 95 % sure is undecided.
  * For example: before 100.00 spent for 200.00 sold, after 60.00 for 190.00, at a goal of 30 %: from -40.00 to -3.00, +37.00
  *
+ * Changes are made because of what the weeks before showed: who had bad luck is cut, and does better afterwards whatever is
+ * done. So the orders of the weeks before are those that were believed when the change was made, not those that came: of
+ * simulated sheets of 300 changes that did nothing, 49 of 100 were called better or worse by what came, 1 by what was believed.
+ *
  * @param siblings Clicks of what nobody changed, over the same weeks.
  * @param value Value per order where neither side has one, micros.
+ * @param believed Orders per click as believed when it was made; null: the orders that came are taken.
  */
 export function outcomeOf(
   before: SideSums,
@@ -61,17 +101,19 @@ export function outcomeOf(
   targetAcos: number,
   siblings: { before: number; after: number },
   value: Micros,
+  believed: Believed | null = null,
 ): Outcome {
   const trend = trendOf(siblings.before, siblings.after);
   if (weeks < 1)
     return { weeks: 0, before: 0, after: 0, change: 0, low: 0, high: 0, trend, verdict: 'too early' };
   const orders = before.orders + after.orders;
   const each = orders > 0 ? (before.sales + after.sales) / orders : value;
+  const expected = believed ? expectedOf(before, believed, each) : before;
   const gain = ({ spend, sales }: SideSums) => targetAcos * sales - spend;
-  const [was, is] = [gain(before) * trend, gain(after)];
+  const [was, is] = [gain(expected) * trend, gain(after)];
   const unsure =
-    variance(after, each, targetAcos) +
-    trend ** 2 * variance(before, each, targetAcos) +
+    variance(after, each, targetAcos, 0) +
+    trend ** 2 * variance(expected, each, targetAcos, believed?.rests ?? 0) +
     (was * trendSpread(siblings.before, siblings.after)) ** 2;
   const deviation = Math.sqrt(unsure);
   const half = eighty * deviation;
@@ -88,6 +130,12 @@ export function outcomeOf(
     trend,
     verdict,
   };
+}
+
+/** The weeks before as they were believed to be: their clicks with the orders that were expected of them. */
+function expectedOf(before: SideSums, { perClick }: Believed, each: Micros): SideSums {
+  const orders = before.clicks * perClick;
+  return { clicks: before.clicks, spend: before.spend, orders, sales: orders * each };
 }
 
 /**

@@ -10,6 +10,16 @@ export interface Spreads {
   profit: Micros | null;
 }
 
+/** A week as it was expected to go on; money in micros. */
+export interface ExpectedWeek {
+  clicks: number;
+  spend: Micros;
+  orders: number;
+  sales: Micros;
+  /** Clicks that its orders per click rest on, what was known beforehand counted in; absent on older lines. */
+  rests?: number;
+}
+
 /** Change per week that a proposal should bring; money in micros, sales with the 80 % interval of their change. */
 export interface Effect {
   clicks: number;
@@ -24,7 +34,7 @@ export interface Effect {
   /** What is not known of the week after it. */
   after?: Spreads;
   /** The week that it changes, as expected. */
-  before?: { clicks: number; spend: Micros; orders: number; sales: Micros };
+  before?: ExpectedWeek;
   /** Of a change of terms: the clicks that it takes from the targets that caught them. */
   claims?: readonly Claim[];
 }

@@ -16,7 +16,7 @@ describe('effects by hand', () => {
     expect(effect.orders).toBeCloseTo(0.88);
     expect(effect.sales / 1e6).toBeCloseTo(17.6);
     expect(effect.profit! / 1e6).toBeCloseTo(0.5 * 17.6 - 5.824);
-    expect(effect.before).toEqual({ ...week, orders: 2, sales: micros(40) });
+    expect(effect.before).toEqual({ ...week, orders: 2, rests: 40, sales: micros(40) });
   });
 
   test('a negative saves 8.00 and loses 40.00 of sales; costs unknown, profit unknown', () => {

@@ -33,7 +33,13 @@ function effectOf(
   const rate = mean(belief.gamma) * kappa;
   const sales = clicks * rate * belief.value;
   const profit = margin === null ? null : margin * sales - spend;
-  const before = { ...week, orders: week.clicks * rate, sales: week.clicks * rate * belief.value };
+  const before = {
+    clicks: week.clicks,
+    spend: week.spend,
+    orders: week.clicks * rate,
+    sales: week.clicks * rate * belief.value,
+    rests: belief.gamma.rate,
+  };
   return { clicks, spend, orders: clicks * rate, sales, salesLow: sales, salesHigh: sales, profit, before };
 }
 

@@ -11,8 +11,8 @@ import type {
 } from '../../answers/changes.ts';
 import { revertOf, type LineDraft } from '../../core/changes/lines.ts';
 import type { LineView } from '../../core/changes/sheet.ts';
-import { outcomeOf, weeksTogether, type Outcome } from '../../core/effect/outcome.ts';
-import type { Effect } from '../../core/effect/types.ts';
+import { believedOf, outcomeOf, weeksTogether, type Outcome } from '../../core/effect/outcome.ts';
+import type { Effect, ExpectedWeek } from '../../core/effect/types.ts';
 import { addDays, daysBetween, windowDays, type Day, type Window } from '../../core/metrics/days.ts';
 import { getAccount, settling } from '../account/account.ts';
 import { apart, db } from '../db/connection.ts';
@@ -167,7 +167,15 @@ async function outcomesOf(
     const touches = line.entity === 'target' || line.entity === 'negative';
     const { targetAcos } = goalAt(line.campaign_id, line.ad_group_id);
     const outcome = touches
-      ? outcomeOf(was, is, weeks, targetAcos, await siblings.get(key)!, valueOf(line.effect))
+      ? outcomeOf(
+          was,
+          is,
+          weeks,
+          targetAcos,
+          await siblings.get(key)!,
+          valueOf(line.effect),
+          believedOf(expectedWeeks([line])),
+        )
       : null;
     told.set(line.line_id, { before: was, after: is, outcome });
   }
@@ -177,6 +185,10 @@ async function outcomesOf(
 /** What an order was said to be worth, micros. */
 const valueOf = (effect: Effect | null): number =>
   effect?.before && effect.before.orders > 0 ? effect.before.sales / effect.before.orders : 0;
+
+/** The weeks that lines were made to change, as they were expected to go on. */
+const expectedWeeks = (lines: readonly { effect: Effect | null }[]): ExpectedWeek[] =>
+  lines.flatMap(({ effect }) => effect?.before ?? []);
 
 const effects = new LRUCache<string, Promise<SheetEffect | null>>({ max: 200 });
 
@@ -238,7 +250,9 @@ async function readEffect(accountId: number, sheet: SheetRow): Promise<SheetEffe
   const first = touched[0];
   const targetAcos =
     weight > 0 ? goals / weight : first ? goalAt(first.campaign_id, first.ad_group_id).targetAcos : 0;
-  const outcome = outcomeOf(before, after, weeks, targetAcos, siblings, orders > 0 ? sales / orders : 0);
+  const value = orders > 0 ? sales / orders : 0;
+  const believed = believedOf(expectedWeeks(touched));
+  const outcome = outcomeOf(before, after, weeks, targetAcos, siblings, value, believed);
   return {
     days: windowDays(windows.after),
     overtaken: lines.length - touched.length,
