@@ -13,6 +13,7 @@ export default defineConfig({
     testTimeout: 120_000,
     hookTimeout: 180_000,
     pool: 'forks',
-    maxWorkers: 2,
+    // One more than there are cores: much of what runs waits for another process.
+    maxWorkers: 3,
   },
 });

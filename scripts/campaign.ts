@@ -76,11 +76,10 @@ const shortened = (report: object): object =>
 const home = join(root, '.data/campaign');
 rmSync(home, { recursive: true, force: true });
 mkdirSync(home, { recursive: true });
-await build();
 const cluster = await startCluster(home);
 try {
   process.env.MOWING_TEST_SERVER = await cluster.database('postgres');
-  process.env.MOWING_TEST_SCENARIO = await seedDatabases(home, cluster.database);
+  process.env.MOWING_TEST_SCENARIO = await seedDatabases(home, cluster.database, build());
   for (const { name, size, fetched, play, env } of campaigns) {
     if (size === 0) continue;
     const stack = await startStack(fetched, env);

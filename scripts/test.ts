@@ -74,11 +74,13 @@ for (const signal of ['SIGINT', 'SIGTERM'] as const) {
 }
 try {
   process.stdout.write('\n== Building, and living 90 days at the marketplace\n');
-  await build();
+  const built = build();
+  const living = seed(home, cluster.database, built);
+  await built;
   // Checks read what is written, and nothing that runs: they go on while the marketplace lives.
   const checking = only ? Promise.resolve(0) : runChecks();
   env.MOWING_TEST_SERVER = await cluster.database('postgres');
-  env.MOWING_TEST_SCENARIO = await seed(home, cluster.database);
+  env.MOWING_TEST_SCENARIO = await living;
   env.CHROMIUM = chromiumPath();
   failedChecks = await checking;
   if (only !== 'e2e') {

@@ -8,12 +8,30 @@ export interface Slot {
   cpc: number;
 }
 
-interface Bidder {
-  candidate: Candidate | null;
-  bid: number;
-  /** Expected click-through, relative. */
-  draw: number;
-  rank: number;
+/**
+ * Who bids in one auction: a candidate, or a rival (null), with bid, relative click-through and rank. Side by side in
+ * arrays that serve one auction after the other: a day has tens of thousands.
+ */
+const bidders = {
+  who: [] as (Candidate | null)[],
+  bid: [] as number[],
+  draw: [] as number[],
+  rank: [] as number[],
+};
+
+function enter(at: number, who: Candidate | null, bid: number, draw: number): void {
+  bidders.who[at] = who;
+  bidders.bid[at] = bid;
+  bidders.draw[at] = draw;
+  bidders.rank[at] = bid * draw;
+}
+
+/** The place of the highest rank that is left; -1 when none is. */
+function highest(count: number): number {
+  let best = -1;
+  for (let i = 0; i < count; i++)
+    if (bidders.rank[i]! >= 0 && (best < 0 || bidders.rank[i]! > bidders.rank[best]!)) best = i;
+  return best;
 }
 
 const minimumCpc = placements.map((name) => limits.minimum_cpc[name]);
@@ -57,30 +75,33 @@ export function runAuction(
   random: Random,
 ): Slot[] {
   // One bidder a product. They are few: looking through them is quicker than hashing.
-  const bidders: Bidder[] = [];
+  let count = 0;
   for (const candidate of candidates) {
     const bid = effectiveBid(candidate, placement, market.hourOfWeek, likelihood(candidate.product));
     if (bid < minimumCpc[placement]!) continue;
     const draw = (click[candidate.product]! / 0.02) * Math.exp(0.15 * normal(random));
-    const rank = bid * draw;
-    const known = bidders.findIndex((one) => one.candidate!.product === candidate.product);
-    if (known < 0) bidders.push({ candidate, bid, draw, rank });
-    else if (rank > bidders[known]!.rank) bidders[known] = { candidate, bid, draw, rank };
+    let known = 0;
+    while (known < count && bidders.who[known]!.product !== candidate.product) known++;
+    if (known === count) enter(count++, candidate, bid, draw);
+    else if (bid * draw > bidders.rank[known]!) enter(known, candidate, bid, draw);
   }
-  if (bidders.length === 0) return [];
+  if (count === 0) return [];
   for (let i = 0; i < market.rivals; i++) {
     const bid = market.level * Math.exp(0.55 * normal(random));
-    const draw = Math.exp(0.45 * normal(random));
-    bidders.push({ candidate: null, bid, draw, rank: bid * draw });
+    enter(count++, null, bid, Math.exp(0.45 * normal(random)));
   }
-  bidders.sort((a, b) => b.rank - a.rank);
   const shown: Slot[] = [];
-  for (let i = 0; i < Math.min(slots, bidders.length); i++) {
-    const { candidate, bid, draw } = bidders[i]!;
-    if (!candidate) continue;
-    const needed = (bidders[i + 1]?.rank ?? 0) / draw + limits.bid_step;
-    const cpc = Math.min(bid, Math.max(needed, minimumCpc[placement]!));
-    shown.push({ candidate, placement, position: i, cpc: Math.round(cpc * 100) / 100 });
+  let at = highest(count);
+  for (let position = 0; position < slots && at >= 0; position++) {
+    const candidate = bidders.who[at]!;
+    bidders.rank[at] = -1;
+    const next = highest(count);
+    if (candidate) {
+      const needed = (next < 0 ? 0 : bidders.rank[next]!) / bidders.draw[at]! + limits.bid_step;
+      const cpc = Math.min(bidders.bid[at]!, Math.max(needed, minimumCpc[placement]!));
+      shown.push({ candidate, placement, position, cpc: Math.round(cpc * 100) / 100 });
+    }
+    at = next;
   }
   return shown;
 }

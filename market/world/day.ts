@@ -129,15 +129,40 @@ export function liveDay(
   const open = new Set([...structure.campaigns.values()].filter((one) => runs(one) && hasBudget(one)));
   const mayShow = ({ campaign, product }: Candidate): boolean =>
     memory.listed[product]! && open.has(campaign);
+  /** The same searches come again and again: what of their candidates may show stays until a budget is spent. */
+  const shown = new Map<Candidate[], Candidate[]>();
+  const showable = (candidates: Candidate[]): Candidate[] => {
+    let known = shown.get(candidates);
+    if (!known) shown.set(candidates, (known = candidates.filter(mayShow)));
+    return known;
+  };
   const spend = (campaign: Campaign, cpc: number): void => {
     spent.set(campaign.id, (spent.get(campaign.id) ?? 0) + cpc);
     const group = campaign.budgetGroup;
     if (group) groupSpent.set(group, (groupSpent.get(group) ?? 0) + cpc);
     for (const one of group ? open : [campaign])
-      if ((one === campaign || one.budgetGroup === group) && !hasBudget(one)) open.delete(one);
+      if ((one === campaign || one.budgetGroup === group) && !hasBudget(one)) {
+        open.delete(one);
+        shown.clear();
+      }
   };
 
-  const ads = new Map<string, AdSum>();
+  const ads: AdSum[] = [];
+  /** The sums by what was searched, target and placement. */
+  const adsOf = new Map<string, Map<Candidate['target'], (AdSum | undefined)[]>>();
+  const sumOf = (term: string, { target }: Candidate, placement: number): AdSum => {
+    let ofTerm = adsOf.get(term);
+    if (!ofTerm) adsOf.set(term, (ofTerm = new Map()));
+    let sums = ofTerm.get(target);
+    if (!sums) ofTerm.set(target, (sums = []));
+    let sum = sums[placement];
+    if (!sum) {
+      sum = { targetId: target.id, term, placement, impressions: 0, clicks: 0, spend: 0 };
+      sums[placement] = sum;
+      ads.push(sum);
+    }
+    return sum;
+  };
   const hours = new Map<string, HourSum>();
   const orders: Order[] = [];
   const sessions = new Float64Array(products.length);
@@ -158,12 +183,7 @@ export function liveDay(
   const show = (query: Query, slot: Slot, hour: number, minute: number) => {
     const { candidate, placement } = slot;
     const { target, campaign, product } = candidate;
-    const key = `${target.id}\t${query.text}\t${placement}`;
-    let sum = ads.get(key);
-    if (!sum) {
-      sum = { targetId: target.id, term: query.text, placement, impressions: 0, clicks: 0, spend: 0 };
-      ads.set(key, sum);
-    }
+    const sum = sumOf(query.text, candidate, placement);
     const hourly = hourOf(campaign.id, hour);
     sum.impressions++;
     hourly.impressions++;
@@ -197,17 +217,20 @@ export function liveDay(
     wonFrom.set(standing, (wonFrom.get(standing) ?? 0) + 1);
   };
 
+  let current: Query;
+  const likelihood = (product: number) =>
+    (current.conversion[product]! / products[product]!.conversion) * Math.exp(0.3 * normal(random));
+  const indifferent = () => 1;
   for (let hour = 0; hour < 24; hour++) {
     const when = hourOfWeek(weekday, hour);
     const share = (volume * hourShares[hour]!) / hourTotal;
     const searches = poisson(scenario.searchesPerDay * share, random);
     for (let i = 0; i < searches; i++) {
       const query = random() < 0.1 ? demand.fresh(random) : demand.queries[pick(demand.cumulative, random)]!;
-      const candidates = matcher.forQuery(query).filter(mayShow);
+      const candidates = showable(matcher.forQuery(query));
       if (candidates.length === 0) continue;
       const level = concepts[query.concept]!.rivalBid * Math.exp(memory.rivalDrift[query.concept]!);
-      const likelihood = (product: number) =>
-        (query.conversion[product]! / products[product]!.conversion) * Math.exp(0.3 * normal(random));
+      current = query;
       for (const slot of searchAuction(candidates, query.click, likelihood, level, when, random)) {
         show(query, slot, hour, (i / searches) * 60);
       }
@@ -218,12 +241,12 @@ export function liveDay(
     for (let i = 0; i < visits; i++) {
       const page = demand.pages[pick(demand.pageCumulative, random)]!;
       const browse = random() < browsing;
-      const candidates = (browse ? matcher.forCategory(page) : matcher.forPage(page)).filter(mayShow);
+      const candidates = showable(browse ? matcher.forCategory(page) : matcher.forPage(page));
       if (candidates.length === 0) continue;
       const level = concepts[page.concept]!.rivalBid * 0.5 * Math.exp(memory.rivalDrift[page.concept]!);
       const placement = browse ? categoryBrowse : productPages;
       const market = { rivals: 7, level, hourOfWeek: when };
-      const slots = runAuction(candidates, placement, 4, page.click, () => 1, market, random);
+      const slots = runAuction(candidates, placement, 4, page.click, indifferent, market, random);
       for (const slot of slots) show(page, slot, hour, (i / visits) * 60);
     }
     for (const campaign of structure.campaigns.values()) {
@@ -268,8 +291,7 @@ export function liveDay(
     sum.sessions += sessions[p]!;
     sum.organicSales = round2(sum.organicSales);
   });
-  const list = [...ads.values()];
-  for (const sum of list) sum.spend = round2(sum.spend);
+  for (const sum of ads) sum.spend = round2(sum.spend);
   for (const sum of hours.values()) sum.spend = round2(sum.spend);
-  return { ads: list, orders, hours: [...hours.values()], products: organic };
+  return { ads, orders, hours: [...hours.values()], products: organic };
 }

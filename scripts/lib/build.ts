@@ -34,6 +34,6 @@ async function bundleOwn(): Promise<void> {
 export async function build(): Promise<void> {
   const sources = ['src', 'astro.config.mjs', 'package-lock.json'].map((name) => newest(join(root, name)));
   if (newerThan(join(root, 'dist/serve.mjs'), Math.max(...sources))) return;
-  run('npx', ['astro', 'build', '--silent']);
+  await run('npx', ['astro', 'build', '--silent']);
   await bundleOwn();
 }

@@ -1,4 +1,4 @@
-import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
+import { spawn, type ChildProcess } from 'node:child_process';
 import { createInterface } from 'node:readline';
 import { fileURLToPath } from 'node:url';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -7,9 +7,13 @@ import { freePort } from './cluster.ts';
 export const root = fileURLToPath(new URL('../..', import.meta.url)).replace(/\/$/, '');
 
 /** Runs a command to its end; throws when it fails. */
-export function run(command: string, args: string[], env: NodeJS.ProcessEnv = {}): void {
-  const result = spawnSync(command, args, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } });
-  if (result.status !== 0) throw new Error(`${command} ${args.join(' ')} failed (exit ${result.status}).`);
+export async function run(command: string, args: string[]): Promise<void> {
+  const child = spawn(command, args, { cwd: root, stdio: 'inherit' });
+  const status = await new Promise<number | null>((resolve, reject) => {
+    child.once('error', reject);
+    child.once('close', resolve);
+  });
+  if (status !== 0) throw new Error(`${command} ${args.join(' ')} failed (exit ${status}).`);
 }
 
 export interface Running {

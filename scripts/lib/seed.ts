@@ -4,14 +4,19 @@ import { demoGoals } from '../../demo/goals.ts';
 import { demoScenario } from '../../demo/scenario.ts';
 import { callApi, demoAccount, startApplication, startQuayside, waitForJob } from './processes.ts';
 
+type MakeDatabase = (name: string) => Promise<string>;
+
 /**
  * Lives 90 days at a marketplace and loads them once, into the databases `quayside_seed` and `mowing_seed`: every test
- * and campaign then begins with a copy of both. The path of the scenario.
+ * and campaign then begins with a copy of both. `built`: the application, needed once the days are lived.
+ *
+ * @returns The path of the scenario.
  */
-export async function seed(home: string, database: (name: string) => Promise<string>): Promise<string> {
+export async function seed(home: string, database: MakeDatabase, built: Promise<void>): Promise<string> {
   const scenario = join(home, 'scenario.json');
   writeFileSync(scenario, JSON.stringify(demoScenario()));
-  const quayside = await startQuayside({ databaseUrl: await database('quayside_seed'), scenario, days: 90 });
+  const living = startQuayside({ databaseUrl: await database('quayside_seed'), scenario, days: 90 });
+  const [quayside] = await Promise.all([living, built]);
   const application = await startApplication({
     MOWING_DATABASE_URL: await database('mowing_seed'),
     MOWING_DATA_DIR: join(home, 'files'),
