@@ -13,7 +13,16 @@ import { largeScenario, largeSheet } from './bench/sheet.ts';
 import { coverageOfMillion, wordsOfMillion, wordyTerms } from './bench/terms.ts';
 import { build } from './lib/build.ts';
 import { startCluster } from './lib/cluster.ts';
-import { callApi, demoAccount, filesAccount, root, startApplication, startQuayside, waitForJob, type Running } from './lib/processes.ts';
+import {
+  callApi,
+  demoAccount,
+  filesAccount,
+  root,
+  startApplication,
+  startQuayside,
+  waitForJob,
+  type Running,
+} from './lib/processes.ts';
 
 // Measures and prints one line a figure; with --json as one JSON object a line. Figures, never verdicts: these
 // machines are noisy, so read the ratios. --only=NAME runs one bench.

@@ -76,6 +76,8 @@ try {
   process.stdout.write('\n== Building, and living 90 days at the marketplace\n');
   const built = build();
   const living = seed(home, cluster.database, built);
+  // Whichever fails is heard of where it is waited for.
+  living.catch(() => undefined);
   await built;
   // Checks read what is written, and nothing that runs: they go on while the marketplace lives.
   const checking = only ? Promise.resolve(0) : runChecks();

@@ -4,7 +4,14 @@ import { join } from 'node:path';
 import postgres from 'postgres';
 import { afterAll, expect, test } from 'vitest';
 import { freePort, refuseIfUsed, startCluster, type Cluster } from '../../scripts/lib/cluster.ts';
-import { callApi, filesAccount, root, spawnApplication, waitForJob, type Running } from '../../scripts/lib/processes.ts';
+import {
+  callApi,
+  filesAccount,
+  root,
+  spawnApplication,
+  waitForJob,
+  type Running,
+} from '../../scripts/lib/processes.ts';
 
 /** A database of its own that comes late, goes, and comes back, below a server that stays up. */
 

@@ -3,7 +3,14 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { demoScenario } from '../../demo/scenario.ts';
-import { callApi, demoAccount, startApplication, startQuayside, waitForJob, type Running } from '../../scripts/lib/processes.ts';
+import {
+  callApi,
+  demoAccount,
+  startApplication,
+  startQuayside,
+  waitForJob,
+  type Running,
+} from '../../scripts/lib/processes.ts';
 import { makeDatabase } from '../support/stack.ts';
 
 /** A marketplace on which nothing happens: its reports have headers and no rows, and that is no error. */

@@ -2,7 +2,13 @@ import { randomUUID } from 'node:crypto';
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import postgres from 'postgres';
-import { demoAccount, root, startApplication, startQuayside, type Running } from '../../scripts/lib/processes.ts';
+import {
+  demoAccount,
+  root,
+  startApplication,
+  startQuayside,
+  type Running,
+} from '../../scripts/lib/processes.ts';
 
 /** The test cluster and its seeded databases, made by `npm test` (scripts/test.ts). */
 export const server = (): string => {
