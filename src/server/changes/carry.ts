@@ -3,7 +3,8 @@ import type { Day } from '../../core/metrics/days.ts';
 import { getAccount } from '../account/account.ts';
 import { touchData } from '../account/queries.ts';
 import type { Database, Transaction } from '../db/connection.ts';
-import { insertBatch, keepAnswers, nameCreated, setSheetState } from './queries.ts';
+import { insertBatch, keepAnswers, nameCreated } from './batches.queries.ts';
+import { setSheetState } from './sheets.queries.ts';
 import { moveLeftLines } from './carry.queries.ts';
 
 /** What came of an open line that somebody carried over by hand. */

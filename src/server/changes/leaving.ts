@@ -3,7 +3,8 @@ import { ServiceError } from '../errors.ts';
 import { enqueue } from '../jobs/jobs.ts';
 import { settleByHand, todayOf } from './carry.ts';
 import { some, withOpenSheet } from './open.ts';
-import { openLineIds, setSheetState, sheetById } from './queries.ts';
+import { openLineIds } from './lines.queries.ts';
+import { setSheetState, sheetById } from './sheets.queries.ts';
 import { countOpen } from './sheet.queries.ts';
 
 /** How the open sheet leaves: sent by a job, or carried over by hand. */

@@ -19,16 +19,9 @@ import { apart, db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { changedAgain, sumsOfLines, sumsTogether, untouchedClicks } from '../forecasts/queries.ts';
 import { addLines, withOpenSheet } from './open.ts';
-import {
-  bidsOf,
-  linesOfSheet,
-  sheetById,
-  sheetsOf,
-  wholeHarvests,
-  type LineRow,
-  type NewLine,
-  type SheetRow,
-} from './queries.ts';
+import { bidsOf } from './batches.queries.ts';
+import { linesOfSheet, wholeHarvests, type LineRow, type NewLine } from './lines.queries.ts';
+import { sheetById, sheetsOf, type SheetRow } from './sheets.queries.ts';
 import { rowOf } from './rows.ts';
 import { pageOf } from './sheet.ts';
 import { goalLookup } from './scopes.ts';

@@ -11,14 +11,14 @@ import {
   insertLines,
   linesOfSheet,
   linesUnder,
-  lockOpenSheet,
   removeLines,
   restoreLines,
   setLineState,
   wholeHarvests,
   type NamedLine,
   type NewLine,
-} from './queries.ts';
+} from './lines.queries.ts';
+import { lockOpenSheet } from './sheets.queries.ts';
 import { rowOf } from './rows.ts';
 
 /** The open sheet: what is accepted waits here, can be changed and taken back, and leaves only from here. */

@@ -1,5 +1,5 @@
 import { conflictKey, type LineDraft } from '../../core/changes/lines.ts';
-import type { NewLine } from './queries.ts';
+import type { NewLine } from './lines.queries.ts';
 
 /** A draft as the row of a sheet. */
 export const rowOf = (

@@ -7,17 +7,9 @@ import type { JobContext } from '../jobs/jobs.ts';
 import type { Marketplace, OutgoingLine } from '../marketplace/connector.ts';
 import { marketplaceOf } from '../marketplace/connection.ts';
 import { ServiceError } from '../errors.ts';
-import {
-  batchesOf,
-  insertBatch,
-  keepAnswers,
-  linesOfSheet,
-  marketplaceIds,
-  setSheetState,
-  settleLines,
-  sheetById,
-  type LineRow,
-} from './queries.ts';
+import { batchesOf, insertBatch, keepAnswers, marketplaceIds } from './batches.queries.ts';
+import { linesOfSheet, settleLines, type LineRow } from './lines.queries.ts';
+import { setSheetState, sheetById } from './sheets.queries.ts';
 import { stateCounts } from './sheet.queries.ts';
 
 /** A line in the marketplace's terms; null for a field that it cannot be told to change. */

@@ -27,7 +27,8 @@ import {
 import type { Effect } from '../../core/effect/types.ts';
 import { apart, db } from '../db/connection.ts';
 import { notFound } from '../errors.ts';
-import { linesOfSheet, openSheetId } from './queries.ts';
+import { linesOfSheet } from './lines.queries.ts';
+import { openSheetId } from './sheets.queries.ts';
 import { linesSince, overtakenLines, sheetVersion, type KnownRow } from './sheet.queries.ts';
 
 /**

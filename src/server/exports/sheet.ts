@@ -1,7 +1,8 @@
 import { stringify } from 'csv-stringify/sync';
 import { fieldOf, toUnits } from '../../core/changes/fields.ts';
 import { changeColumns } from '../changes/columns.ts';
-import { linesOfSheet, sheetById, type NamedLine, type SheetRow } from '../changes/queries.ts';
+import { linesOfSheet, type NamedLine } from '../changes/lines.queries.ts';
+import { sheetById, type SheetRow } from '../changes/sheets.queries.ts';
 import { db } from '../db/connection.ts';
 import { notFound } from '../errors.ts';
 

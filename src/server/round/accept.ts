@@ -14,7 +14,7 @@ import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { findingsOf } from './findings.ts';
 import { addLines, withOpenSheet, type Accepted } from '../changes/open.ts';
-import type { NewLine } from '../changes/queries.ts';
+import type { NewLine } from '../changes/lines.queries.ts';
 import { rowOf } from '../changes/rows.ts';
 
 function checkAdjustment(

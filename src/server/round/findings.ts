@@ -21,7 +21,8 @@ import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { tables, termsEngine } from '../engine/link.ts';
 import { summarySpans } from '../facts/summaries.queries.ts';
-import { openFindingKeys, openNegatives, sentDays } from '../changes/queries.ts';
+import { openFindingKeys, openNegatives } from '../changes/lines.queries.ts';
+import { sentDays } from '../changes/sheets.queries.ts';
 import type { Judged } from '../judging/judged.ts';
 
 /** Findings of the account: judged where it is kept in memory, kept while figures, goals and window stay. */

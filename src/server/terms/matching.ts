@@ -10,7 +10,7 @@ import { whyNoKeyword } from '../../core/terms/match.ts';
 import { normalise } from '../../core/text/normalise.ts';
 import { getAccount } from '../account/account.ts';
 import { addDrafts, type Accepted } from '../changes/index.ts';
-import { openFindingKeys } from '../changes/queries.ts';
+import { openFindingKeys } from '../changes/lines.queries.ts';
 import { db } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { editionOf, noFigures } from '../engine/edition.ts';

@@ -7,13 +7,12 @@ import { settleByHand, todayOf, type CarriedLine } from '../../changes/carry.ts'
 import {
   changeLine,
   insertLines,
-  insertSentSheet,
   knownLines,
   linesOn,
   linesUnder,
-  lockOpenSheet,
   settleLines,
-} from '../../changes/queries.ts';
+} from '../../changes/lines.queries.ts';
+import { insertSentSheet, lockOpenSheet } from '../../changes/sheets.queries.ts';
 import { rowOf } from '../../changes/rows.ts';
 import type { Database, Transaction } from '../../db/connection.ts';
 import { lookupsOf, type Lookups } from '../staging/lookups.queries.ts';
