@@ -49,7 +49,7 @@ export interface Believed {
  * What was believed of all that changes touch together: the ratio of the sums; it rests on as many clicks as leave the
  * sum as unsure as its parts make it. Null where no change says what it expected.
  *
- * @example believedOf([{ clicks: 10, spend: 0, orders: 1, sales: 0, rests: 40 }])!.rests // 40
+ * @example believedOf([{ clicks: 10, spend: 0, orders: 1, sales: 0, rests: 40 }]) // { perClick: 0.1, rests: 40 }
  * @example believedOf([]) // null
  */
 export function believedOf(weeks: readonly ExpectedWeek[]): Believed | null {
