@@ -137,3 +137,35 @@ test('a key that is held moves on and leaves the address alone until it rests', 
   await page.goto(url);
   await expect(focused(page)).toHaveAttribute('data-key', key!);
 });
+
+test('who has not moved stays at the top when more findings come, and the row in focus is seen whole', async ({
+  page,
+}) => {
+  let release = () => {};
+  const held = new Promise<void>((done) => (release = done));
+  await page.route('**/api/*/round/wider*', async (route) => {
+    await held;
+    await route.continue();
+  });
+  await page.goto(`${stack.url}/round`);
+  const grid = page.getByRole('grid', { name: 'Findings' });
+  const first = grid.locator('[role=row][data-key]').first();
+  await expect(first).toHaveAttribute('data-focus', 'true');
+  const before = await first.getAttribute('data-key');
+  release();
+  await expect(page.getByText('still being looked for')).toHaveCount(0);
+  // Words go before what was there, and the focus stays where it was: at the first row.
+  await expect(first).not.toHaveAttribute('data-key', before!);
+  await expect(first).toHaveAttribute('data-focus', 'true');
+  const focused = grid.locator('[data-focus=true]');
+  const [head, all] = [await grid.locator('[role=row]').first().boundingBox(), await grid.boundingBox()];
+  for (const key of ['j', 'j', 'End', 'k', 'Home', 'End', ...Array.from({ length: 30 }, () => 'k')]) {
+    await page.keyboard.press(key);
+    await expect
+      .poll(async () => {
+        const row = (await focused.boundingBox())!;
+        return row.y >= head!.y + head!.height - 1 && row.y + row.height <= all!.y + all!.height + 1;
+      }, key)
+      .toBe(true);
+  }
+});

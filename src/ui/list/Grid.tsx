@@ -81,6 +81,8 @@ export function Grid(props: GridProps) {
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
     overscan: 12,
+    // The head stands above the rows, and stays over them: it counts at both ends.
+    scrollMargin: headHeight,
     scrollPaddingStart: headHeight,
     rangeExtractor,
   });
@@ -145,7 +147,7 @@ export function Grid(props: GridProps) {
         {shown.map(({ item, slot }) =>
           props.row({
             index: item.index,
-            top: item.start,
+            top: item.start - headHeight,
             id: `${name}${item.index}`,
             slot,
             measure: virtual.measureElement,

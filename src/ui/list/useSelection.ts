@@ -87,11 +87,13 @@ export function useSelection(source: ListSource) {
   const focus = focusPlace(count, found, place.current);
   place.current = Math.max(0, focus);
   const key = keyAt(focus);
-  // The row that stands there now is the one to follow; while another order is waited for, the old row is not.
+  // The row that stands there now is the one to follow. While more rows are read, a linked one is waited for, and who has
+  // not moved yet stays at the top: what comes may go before what is there.
+  const waits = source.isPartial === true && (focusKey === null || found < 0);
   useEffect(() => {
-    if (key !== null && !(source.isPartial && focusKey !== null && found < 0)) setFocusKey(key);
+    if (key !== null && !waits) setFocusKey(key);
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [key]);
+  }, [key, waits]);
 
   const moveTo = useCallback(
     (index: number) => {
