@@ -153,7 +153,8 @@ const explained: Record<string, Explained> = {
     not: 'Lines that share clicks count them once.',
   },
   outcome: {
-    what: 'Whether it worked: whole settled weeks before and after, corrected by siblings that nobody touched.',
+    what: 'Whether it worked: gain against the goal in whole settled weeks after it, against what was expected without it.',
+    how: 'Expected: the clicks of the weeks before with the orders that were believed then, moved as siblings moved that nobody touched.',
     not: 'Too early is no verdict: wait for whole settled weeks.',
   },
   break_even: {
