@@ -119,7 +119,12 @@ class KnownSheet {
       if (now.state !== this.#state || now.origin !== this.#origin) this.#forget();
       const same = now.version === this.version;
       if (same && (now.data === this.#data || now.state !== 'open')) return;
-      if (!same) this.#take(await linesSince(db(), this.accountId, this.sheetId, this.#written));
+      if (!same) {
+        const first = this.version < 0;
+        this.#take(await linesSince(db(), this.accountId, this.sheetId, this.#written));
+        // Whoever reads a sheet for the first time will look at it: its first page need not wait for its order.
+        if (first) this.#arranged = this.arranged;
+      }
       if (now.state === 'open' && now.data !== this.#data && this.#data >= 0) {
         const behind = new Set(await overtakenLines(db(), this.accountId, this.sheetId));
         for (const line of this.#lines.values()) line.overtaken = behind.has(line.line_id);
