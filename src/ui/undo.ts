@@ -41,6 +41,7 @@ export const useUndo = create<UndoState>()(
   persist((): UndoState => ({ steps: [] }), {
     name: `mowing-undo-${openAccount()}`,
     storage: createJSONStorage(() => sessionStorage),
+    version: 1,
   }),
 );
 

@@ -336,6 +336,34 @@ describe('changes', () => {
     expect([...(await lines())]).toEqual([{ ...first[0], new_value: '380000' }, ...first.slice(1)]);
   });
 
+  test('answers of more lines than are taken at a time close the sheet once; what is not answered waits', async () => {
+    const count = 6200;
+    const all = Array.from({ length: count }, (_, i) => `jar lids ${i}`);
+    await csv(
+      `entity,campaign,ad_group,match_type,expression,bid,status\n${all.map((one) => `target,Lids,Core,exact,${one},0.45,enabled\n`).join('')}`,
+    );
+    const row = (one: string, id: number | '', state: string, message = '') =>
+      `${id},,,update,target,Lids,Core,exact,${one},bid,0.45,0.40,too dear,${state},${message}\n`;
+    await csv(head + all.map((one) => row(one, '', 'open')).join(''));
+    const open = await sql<{ line_id: number; expression: string }[]>`
+      select line_id, expression from line where state = 'open' order by line_id`;
+    expect(open).toHaveLength(count);
+    const answered = open.slice(100);
+    const told = answered.map(({ line_id, expression }, i) =>
+      i % 10 === 0 ? row(expression, line_id, 'refused', 'No') : row(expression, line_id, 'applied'),
+    );
+    expect((await csv(head + told.join(''))).rowsLoaded).toBe(count - 100);
+    const sheets = await sql<{ state: string; lines: number; refused: number }[]>`
+      select s.state, count(*)::int as lines, count(*) filter (where l.state = 'refused')::int as refused
+      from sheet s join line l using (account_id, sheet_id) group by s.sheet_id, s.state order by s.sheet_id`;
+    expect(sheets).toEqual([
+      { state: 'sent', lines: count - 100, refused: (count - 100) / 10 },
+      { state: 'open', lines: 100, refused: 0 },
+    ]);
+    const [bids] = await sql`select count(*)::int as n from target where bid = 400000`;
+    expect(bids).toEqual({ n: ((count - 100) * 9) / 10 });
+  });
+
   test('a line that names nothing here, or a bid nobody would take, is told', async () => {
     const result = await csv(
       `${head},,,update,target,Lids,Core,exact,lid set,bid,0.45,0.401,x,,\n,,,update,target,Lids,Core,exact,no such,bid,,0.40,x,,\n,,,update,target,Caps,,exact,lid set,bid,,0.40,x,,\n,,,paint,target,Lids,Core,exact,lid set,bid,,0.40,x,,\n,,,update,target,Lids,Core,exact,lid set,bid,0.45,0.44,x,,\n`,

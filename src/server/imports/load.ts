@@ -121,7 +121,7 @@ async function openLoader(
   const months = (fact: string, days: readonly string[]) => makeMonths(sql, accountId, fact, days);
   const { open, openSummary } = fileKinds[choices.kind];
   const opener = openSummary && isSummary(choices.mapping) ? openSummary : open;
-  return opener({ sql, tx, accountId, months, asOf, whole });
+  return opener({ tx, accountId, months, asOf, whole });
 }
 
 async function read(

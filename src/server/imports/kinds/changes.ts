@@ -5,6 +5,7 @@ import { conflictKey, effectOfEdit, type LineDraft } from '../../../core/changes
 import { getAccount } from '../../account/account.ts';
 import { settleByHand, todayOf, type CarriedLine } from '../../changes/carry.ts';
 import {
+  type LineRow,
   changeLine,
   insertLines,
   knownLines,
@@ -105,10 +106,14 @@ async function open({ tx, accountId }: Loading): Promise<Loader> {
     });
     return null;
   };
+  const load = new ChangesLoad(tx, accountId);
   return inBatches(
     check,
-    (rows) => put(tx, accountId, rows),
-    () => Promise.resolve(noDays),
+    (rows) => load.put(rows),
+    async () => {
+      await load.finish();
+      return noDays;
+    },
   );
 }
 
@@ -132,90 +137,116 @@ function draftOf(values: Values): LineDraft {
   };
 }
 
-async function put(tx: Transaction, accountId: number, rows: Values[]): Promise<void> {
-  const numbers = rows.map((row) => Number(row.line_id ?? 0)).filter((id) => Number.isInteger(id) && id > 0);
-  const mine = new Map((await knownLines(tx, accountId, numbers)).map((line) => [line.line_id, line]));
-  const fresh: { sheetId: number; values: Values }[] = [];
-  const history = new Map<string, number>();
-  const openId = await lockOpenSheet(tx, accountId);
-  const settled: CarriedLine[] = [];
-  for (const values of rows) {
-    const draft = draftOf(values);
-    const line = mine.get(Number(values.line_id ?? 0));
-    // A number alone says nothing: in another account it is another line's.
-    if (line?.conflict_key === conflictKey(draft) && line.entity === draft.entity) {
-      if (line.state === 'open' && values.state !== 'open') {
-        const state = values.state === 'refused' ? 'refused' : 'applied';
-        settled.push({ lineId: line.line_id, state, message: textOf(values.message) });
-      } else if (line.state === 'open' && line.new_value !== draft.newValue && draft.newValue !== null)
-        await changeLine(tx, accountId, line.line_id, {
-          new_value: draft.newValue,
-          effect: effectOfEdit(
-            { oldValue: line.old_value, newValue: line.new_value, effect: line.effect },
-            draft.newValue,
-          ),
-        });
-      continue;
+const signOf = (line: {
+  sheet_id: number;
+  conflict_key: string;
+  action: string;
+  new_value: string | null;
+}): string => `${line.sheet_id}|${line.conflict_key}|${line.action}|${line.new_value}`;
+
+/** The lines of one file, some thousand at a time; what it answers of the open sheet closes that once, at its end. */
+class ChangesLoad {
+  private readonly group = randomUUID();
+  /** Sheets of the ledger that the file names, by their number and day there. */
+  private readonly history = new Map<string, number>();
+  /** What came of open lines, by their numbers; what is said last counts. */
+  private readonly settled = new Map<number, CarriedLine>();
+  private openId = 0;
+
+  constructor(
+    private readonly tx: Transaction,
+    private readonly accountId: number,
+  ) {}
+
+  async put(rows: Values[]): Promise<void> {
+    const { tx, accountId } = this;
+    this.openId = await lockOpenSheet(tx, accountId);
+    const numbers = rows
+      .map((row) => Number(row.line_id ?? 0))
+      .filter((id) => Number.isInteger(id) && id > 0);
+    const mine = new Map((await knownLines(tx, accountId, numbers)).map((line) => [line.line_id, line]));
+    const fresh: { draft: LineDraft; sheetId: number; values: Values }[] = [];
+    for (const values of rows) {
+      const draft = draftOf(values);
+      const line = mine.get(Number(values.line_id ?? 0));
+      // A number alone says nothing: in another account it is another line's.
+      const isKnown = line?.conflict_key === conflictKey(draft) && line.entity === draft.entity;
+      if (isKnown) await this.answer(line, draft, values);
+      else fresh.push({ draft, sheetId: await this.sheetOf(values), values });
     }
-    if (values.state === 'open') fresh.push({ sheetId: openId, values });
-    else {
-      const name = `${textOf(values.sheet)}|${textOf(values.sent_on)}`;
-      let sheetId = history.get(name);
-      if (sheetId === undefined) {
-        sheetId = await insertSentSheet(tx, accountId, textOf(values.sent_on), textOf(values.sheet) ?? '');
-        history.set(name, sheetId);
-      }
-      fresh.push({ sheetId, values });
+    await this.insert(fresh);
+  }
+
+  async finish(): Promise<void> {
+    const { tx, accountId, settled } = this;
+    if (settled.size === 0) return;
+    const today = await todayOf(tx, accountId, new Date());
+    await settleByHand(tx, accountId, this.openId, [...settled.values()], today);
+  }
+
+  /** A line that is known: what came of it, or its new value. */
+  private async answer(line: LineRow, draft: LineDraft, values: Values): Promise<void> {
+    if (line.state !== 'open') return;
+    const lineId = line.line_id;
+    if (values.state !== 'open') {
+      const state = values.state === 'refused' ? 'refused' : 'applied';
+      this.settled.set(lineId, { lineId, state, message: textOf(values.message) });
+    } else if (draft.newValue !== null && line.new_value !== draft.newValue) {
+      const before = { oldValue: line.old_value, newValue: line.new_value, effect: line.effect };
+      await changeLine(this.tx, this.accountId, lineId, {
+        new_value: draft.newValue,
+        effect: effectOfEdit(before, draft.newValue),
+      });
     }
   }
-  if (settled.length > 0)
-    await settleByHand(tx, accountId, openId, settled, await todayOf(tx, accountId, new Date()));
-  const openNow = settled.length > 0 ? await lockOpenSheet(tx, accountId) : openId;
-  const group = randomUUID();
-  const lines = fresh.map(({ sheetId, values }) => {
-    const proposedBy = textOf(values.proposed_by) ?? 'a file';
-    const about = {
-      sheet_id: sheetId === openId ? openNow : sheetId,
-      group_key: group,
-      finding_key: null,
-      proposed_by: proposedBy,
-      reverts: null,
-    };
-    return { ...rowOf(draftOf(values), about), values };
-  });
-  const standing = await linesUnder(
-    tx,
-    accountId,
-    openNow,
-    lines.map((line) => line.conflict_key),
-  );
-  // A line that the ledger tells already, on its sheet or on the open one, is not told twice.
-  const signOf = (line: {
-    sheet_id: number;
-    conflict_key: string;
-    action: string;
-    new_value: string | null;
-  }) => `${line.sheet_id}|${line.conflict_key}|${line.action}|${line.new_value}`;
-  const known = [
-    ...standing.map((line) => ({ ...line, sheet_id: openNow })),
-    ...(await linesOn(tx, accountId, [...history.values()])),
-  ];
-  const same = new Set(known.map(signOf));
-  const wanted = lines.filter((line) => !same.has(signOf(line)));
-  const ids = await insertLines(
-    tx,
-    accountId,
-    wanted.map(({ values: _, ...line }) => line),
-  );
-  await settleLines(
-    tx,
-    accountId,
-    wanted.map(({ values }, i) => ({
-      line_id: ids[i]!,
-      state: textOf(values.state)!,
-      message: textOf(values.message),
-    })),
-  );
+
+  /** The sheet that a line which is not known belongs to. */
+  private async sheetOf(values: Values): Promise<number> {
+    if (values.state === 'open') return this.openId;
+    const [sheet, sentOn] = [textOf(values.sheet), textOf(values.sent_on)];
+    const name = `${sheet}|${sentOn}`;
+    const known = this.history.get(name);
+    if (known !== undefined) return known;
+    const made = await insertSentSheet(this.tx, this.accountId, sentOn, sheet ?? '');
+    this.history.set(name, made);
+    return made;
+  }
+
+  private async insert(fresh: { draft: LineDraft; sheetId: number; values: Values }[]): Promise<void> {
+    const { tx, accountId, openId, group } = this;
+    const lines = fresh.map(({ draft, sheetId, values }) => {
+      const about = {
+        sheet_id: sheetId,
+        group_key: group,
+        finding_key: null,
+        proposed_by: textOf(values.proposed_by) ?? 'a file',
+        reverts: null,
+      };
+      return { row: rowOf(draft, about), values };
+    });
+    const keys = lines.map(({ row }) => row.conflict_key);
+    // A line that the ledger tells already, on its sheet or on the open one, is not told twice.
+    const known = [
+      ...(await linesUnder(tx, accountId, openId, keys)).map((line) => ({ ...line, sheet_id: openId })),
+      ...(await linesOn(tx, accountId, [...this.history.values()])),
+    ];
+    const same = new Set(known.map(signOf));
+    const wanted = lines.filter(({ row }) => !same.has(signOf(row)));
+    const ids = await insertLines(
+      tx,
+      accountId,
+      wanted.map(({ row }) => row),
+    );
+    await settleLines(
+      tx,
+      accountId,
+      wanted.map(({ values }, i) => ({
+        line_id: ids[i]!,
+        state: textOf(values.state)!,
+        message: textOf(values.message),
+      })),
+    );
+  }
 }
 
 /** Lines of a sheet, and of the ledger. */

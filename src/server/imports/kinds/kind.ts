@@ -1,10 +1,9 @@
 import type { Column } from '../../../answers/imports.ts';
-import type { Database, Transaction } from '../../db/connection.ts';
+import type { Transaction } from '../../db/connection.ts';
 import type { Loader, Months } from '../staging/loader.ts';
 
 /** The load that a file is a part of. */
 export interface Loading {
-  sql: Database;
   tx: Transaction;
   accountId: number;
   months: Months;
