@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { useSteady } from '../hooks/useSteady.ts';
 import { useUrlState } from '../hooks/useUrlState.ts';
 import {
   allToggled,
@@ -95,38 +96,32 @@ export function useSelection(source: ListSource) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [key, waits]);
 
-  const moveTo = useCallback(
-    (index: number) => {
-      const next = Math.max(0, Math.min(count - 1, index));
-      place.current = next;
-      setFocusKey(keyAt(next));
-    },
-    [count, keyAt, setFocusKey],
-  );
+  const moveTo = useSteady((index: number) => {
+    const next = Math.max(0, Math.min(count - 1, index));
+    place.current = next;
+    setFocusKey(keyAt(next));
+  });
   const anchor = useRef(0);
-  const mark = useCallback(
-    (index: number, range: boolean) => {
-      const one = keyAt(index);
-      if (!range) {
-        anchor.current = index;
-        if (one !== null) setMarks((old) => toggled(old, one, index));
-        return;
-      }
-      const [from, to] = rangeTo({ ...noMarks, anchor: anchor.current }, index);
+  const mark = useSteady((index: number, range: boolean) => {
+    const one = keyAt(index);
+    if (!range) {
       anchor.current = index;
-      const keys = Array.from({ length: to - from + 1 }, (_, i) => keyAt(from + i));
-      const add = (list: readonly string[]) => setMarks((old) => withKeys(old, list, index));
-      if (!keys.includes(null)) add(keys as string[]);
-      else void readKeys?.(from, to).then(add, onError);
-    },
-    [keyAt, readKeys, onError],
-  );
+      if (one !== null) setMarks((old) => toggled(old, one, index));
+      return;
+    }
+    const [from, to] = rangeTo({ ...noMarks, anchor: anchor.current }, index);
+    anchor.current = index;
+    const keys = Array.from({ length: to - from + 1 }, (_, i) => keyAt(from + i));
+    const add = (list: readonly string[]) => setMarks((old) => withKeys(old, list, index));
+    if (!keys.includes(null)) add(keys as string[]);
+    else void readKeys?.(from, to).then(add, onError);
+  });
   const unmark = useCallback(() => setMarks(noMarks), []);
-  const markAll = useCallback(() => {
+  const markAll = useSteady(() => {
     if (!allKeys) return setMarks(allToggled);
     const all = allKeys();
     setMarks((old) => (all.every((one) => old.keys.has(one)) ? noMarks : withKeys(noMarks, all, 0)));
-  }, [allKeys]);
+  });
 
   useHotkeys('j, down', (event) => (event.preventDefault(), moveTo(focus + 1)), [focus, moveTo]);
   useHotkeys('k, up', (event) => (event.preventDefault(), moveTo(focus - 1)), [focus, moveTo]);

@@ -15,6 +15,7 @@ import { readNumber } from '../../core/explore/typed.ts';
 import { windowBefore, type Window } from '../../core/metrics/days.ts';
 import { count, percent } from '../../core/metrics/format.ts';
 import { get, download } from '../../ui/api.ts';
+import { useSteady } from '../../ui/hooks/useSteady.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { valuesOf } from '../../ui/undo.ts';
 import type { GoalsAnswer } from '../../answers/goals.ts';
@@ -184,7 +185,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
     },
     [putLines, unmark],
   );
-  const putValue = (edited: EditedCell, value: number | string) => {
+  const putValue = useSteady((edited: EditedCell, value: number | string) => {
     setCell(null);
     if (edited.name === 'target_acos') return void putTargetAcos(edited.key, value as number);
     // One value typed by hand is meant: only the marketplace's limits hold it.
@@ -193,7 +194,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
         ? { field: edited.name, to: value === '' ? null : value }
         : { field: edited.name, how: 'set', value };
     void put({ ...request, columns: [], keys: [edited.key], edit, keepGuards: false }, 'one value changed');
-  };
+  });
   /** A goal is ours and goes on no sheet; ctrl z takes it back all the same. */
   const putTargetAcos = async (key: string, targetAcos: number) => {
     const scope = level === 'campaigns' ? 'campaign' : level === 'products' ? 'product' : 'account';
@@ -286,13 +287,14 @@ function TableView({ state, window, crossed }: TableViewProps) {
   useHotkeys('[', () => turn(-1), { useKey: true }, [state]);
   useHotkeys(']', () => turn(1), { useKey: true }, [state]);
 
-  const onSort = (ref: string) => {
+  const onSort = useSteady((ref: string) => {
     const known = ref === state.sort;
     const kind = columns.find((column) => column.ref === ref)?.column.kind;
     writeState({ sort: ref, descending: known ? !state.descending : kind !== 'text' }, false);
-  };
-  const onWidth = (ref: string, width: number) =>
-    writeState({ columns: state.columns.map((one) => (one.ref === ref ? { ...one, width } : one)) });
+  });
+  const onWidth = useSteady((ref: string, width: number) =>
+    writeState({ columns: state.columns.map((one) => (one.ref === ref ? { ...one, width } : one)) }),
+  );
   const saveAs = (format: 'csv' | 'xlsx' | 'jsonl') => {
     setExporting(null);
     download('/api/explore/export', { ...request, format }, `${level}.${format}`).catch(failed);
