@@ -147,7 +147,7 @@ test('who has not moved stays at the top when more findings come, and the row in
     await held;
     await route.continue();
   });
-  await page.goto(`${stack.url}/round`);
+  await page.goto(`${stack.url}/round?proposal=negative`);
   const grid = page.getByRole('grid', { name: 'Findings' });
   const first = grid.locator('[role=row][data-key]').first();
   await expect(first).toHaveAttribute('data-focus', 'true');
@@ -167,5 +167,63 @@ test('who has not moved stays at the top when more findings come, and the row in
         return row.y >= head!.y + head!.height - 1 && row.y + row.height <= all!.y + all!.height + 1;
       }, key)
       .toBe(true);
+  }
+});
+
+test('who has pressed a key keeps the row that stood there, whatever comes before it', async ({ page }) => {
+  let release = () => {};
+  const held = new Promise<void>((done) => (release = done));
+  await page.route('**/api/*/round/wider*', async (route) => {
+    await held;
+    await route.continue();
+  });
+  await page.goto(`${stack.url}/round?proposal=negative`);
+  const first = page.getByRole('grid', { name: 'Findings' }).locator('[role=row][data-key]').first();
+  await expect(first).toHaveAttribute('data-focus', 'true');
+  const meant = (await first.getAttribute('data-key'))!;
+  await page.keyboard.press('e');
+  await expect(page.getByRole('combobox', { name: 'Way' })).toBeVisible();
+  release();
+  await expect(page.getByText('still being looked for')).toHaveCount(0);
+  await expect(first).not.toHaveAttribute('data-key', meant);
+  await expect(focused(page)).toHaveAttribute('data-key', meant);
+  await expect(page.getByRole('combobox', { name: 'Way' })).toBeVisible();
+});
+
+test('at 1024 px no verdict is cut', async ({ page }) => {
+  await page.setViewportSize({ width: 1024, height: 768 });
+  for (const [path, name] of [
+    ['/round', 'Findings'],
+    ['/explore?level=targets', 'Rows'],
+    ['/explore?level=terms', 'Rows'],
+    ['/lanes?view=words', 'Words'],
+  ] as const) {
+    await page.goto(stack.url + path);
+    const grid = page.getByRole('grid', { name });
+    await expect(grid.locator('[role=row][data-key]').first()).toBeVisible();
+    await expect(page.getByText('still being looked for')).toHaveCount(0);
+    const verdicts = await grid.evaluate((element) => {
+      const seen = element.getBoundingClientRect();
+      return [...element.querySelectorAll('[role=gridcell] *')]
+        .filter(
+          (one) =>
+            one.children.length === 0 && /^(over|under|undecided|on)( goal)?$/.test(one.textContent ?? ''),
+        )
+        .map((one) => {
+          const range = document.createRange();
+          range.selectNodeContents(one);
+          const text = range.getBoundingClientRect();
+          const cell = one.closest('[role=gridcell]')!.getBoundingClientRect();
+          return {
+            text: one.textContent,
+            isWhole: text.left >= cell.left - 1 && text.right <= cell.right + 1 && text.right <= seen.right,
+          };
+        });
+    });
+    expect(verdicts.length, path).toBeGreaterThan(5);
+    expect(
+      verdicts.filter(({ isWhole }) => !isWhole),
+      path,
+    ).toEqual([]);
   }
 });

@@ -94,7 +94,7 @@ test('adjusting in place: a bid of one’s own, and a bid the marketplace would 
 test('a negative adjusted to a phrase; two lines for one field conflict until one is removed', async ({
   page,
 }) => {
-  await open(page, '/round?proposal=negative');
+  await open(page, '/round?queue=terms&proposal=negative');
   await page.keyboard.press('e');
   await page.getByRole('combobox', { name: 'Way' }).selectOption({ label: 'phrase in its ad group' });
   await page.getByRole('button', { name: 'Accept', exact: true }).click();

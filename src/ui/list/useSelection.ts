@@ -62,6 +62,21 @@ function useLinkedFocus(address: string | undefined): [string | null, (key: stri
   return [own, setOwn];
 }
 
+/** Whether nothing was pressed on the page so far. Who presses a key means the row that stands there at that moment. */
+function useUntouched(isAsked: boolean): boolean {
+  const [isUntouched, setUntouched] = useState(true);
+  useEffect(() => {
+    if (!isAsked) return;
+    const touch = () => setUntouched(false);
+    const signs = ['keydown', 'pointerdown'] as const;
+    for (const sign of signs) window.addEventListener(sign, touch, { capture: true });
+    return () => {
+      for (const sign of signs) window.removeEventListener(sign, touch, { capture: true });
+    };
+  }, [isAsked]);
+  return isUntouched;
+}
+
 /** Focus and marks of a list with the keys that every list has: j, k, Home, End, x, shift x, ctrl a, Esc. */
 export function useSelection(source: ListSource) {
   const { count, keyAt, indexOf, readKeys, allKeys, about = '', scope = '', address, onError } = source;
@@ -89,8 +104,9 @@ export function useSelection(source: ListSource) {
   place.current = Math.max(0, focus);
   const key = keyAt(focus);
   // The row that stands there now is the one to follow. While more rows are read, a linked one is waited for, and who has
-  // not moved yet stays at the top: what comes may go before what is there.
-  const waits = source.isPartial === true && (focusKey === null || found < 0);
+  // done nothing yet stays at the top: what comes may go before what is there.
+  const isUntouched = useUntouched(source.isPartial === true && focusKey === null);
+  const waits = source.isPartial === true && (focusKey === null ? isUntouched : found < 0);
   useEffect(() => {
     if (key !== null && !waits) setFocusKey(key);
     // eslint-disable-next-line react-hooks/exhaustive-deps
