@@ -204,21 +204,19 @@ test('at 1024 px no verdict is cut', async ({ page }) => {
     await expect(page.getByText('still being looked for')).toHaveCount(0);
     const verdicts = await grid.evaluate((element) => {
       const seen = element.getBoundingClientRect();
-      return [...element.querySelectorAll('[role=gridcell] *')]
-        .filter(
-          (one) =>
-            one.children.length === 0 && /^(over|under|undecided|on)( goal)?$/.test(one.textContent ?? ''),
-        )
-        .map((one) => {
-          const range = document.createRange();
-          range.selectNodeContents(one);
-          const text = range.getBoundingClientRect();
-          const cell = one.closest('[role=gridcell]')!.getBoundingClientRect();
-          return {
-            text: one.textContent,
-            isWhole: text.left >= cell.left - 1 && text.right <= cell.right + 1 && text.right <= seen.right,
-          };
-        });
+      const texts = document.createTreeWalker(element, NodeFilter.SHOW_TEXT);
+      const found: { text: string; isWhole: boolean }[] = [];
+      for (let node = texts.nextNode(); node; node = texts.nextNode()) {
+        const text = node.textContent?.trim() ?? '';
+        const cell = node.parentElement!.closest('[role=gridcell]')?.getBoundingClientRect();
+        if (!cell || !/^(over|under|undecided)( goal)?$/.test(text)) continue;
+        const range = document.createRange();
+        range.selectNodeContents(node);
+        const { left, right } = range.getBoundingClientRect();
+        const isWhole = left >= cell.left - 1 && right <= cell.right + 1 && right <= seen.right;
+        found.push({ text, isWhole });
+      }
+      return found;
     });
     expect(verdicts.length, path).toBeGreaterThan(5);
     expect(

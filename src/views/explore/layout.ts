@@ -17,11 +17,11 @@ export interface TableColumn extends ColumnRef {
 }
 
 const widths: Record<string, number> = {
-  name: 210,
+  name: 194,
   verdict: 132,
   served: 190,
   blocked: 190,
-  match_type: 84,
+  match_type: 76,
   gain: 122,
   impressions: 92,
   bid_history: 112,
@@ -30,7 +30,7 @@ const widths: Record<string, number> = {
 const usualWidth = ({ column, frame }: ColumnRef): number => {
   const known = widths[column.name];
   if (known !== undefined) return known;
-  if (column.kind === 'text') return column.choices ? 96 : 136;
+  if (column.kind === 'text') return column.choices ? 96 : 122;
   if (column.kind === 'day') return 104;
   if (column.label.length + (frame === '' ? 0 : 8) > 9) return 112;
   return column.kind === 'money' ? 86 : 72;
