@@ -196,7 +196,6 @@ test('at 1024 px no verdict is cut', async ({ page }) => {
     ['/round', 'Findings'],
     ['/explore?level=targets', 'Rows'],
     ['/explore?level=terms', 'Rows'],
-    ['/lanes?view=words', 'Words'],
   ] as const) {
     await page.goto(stack.url + path);
     const grid = page.getByRole('grid', { name });
