@@ -1,5 +1,5 @@
 import type { Day, Window } from '../core/metrics/days.ts';
-import type { Micros } from '../core/metrics/money.ts';
+import type { Sums } from '../core/metrics/figures.ts';
 
 /** What can be changed of an account, and whether a marketplace is connected. */
 export interface SettingsAnswer {
@@ -11,15 +11,7 @@ export interface SettingsAnswer {
 }
 
 /** What the account's ads did on a day. */
-export interface SeasonDay {
-  day: Day;
-  impressions: number;
-  clicks: number;
-  spend: Micros;
-  orders: number;
-  units: number;
-  sales: Micros;
-}
+export type SeasonDay = Sums & { day: Day };
 
 /** The season strip: 90 days of the account. */
 export interface SeasonAnswer {

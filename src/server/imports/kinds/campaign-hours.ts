@@ -1,6 +1,7 @@
 import { column } from '../files/columns.ts';
 import { campaignKey, mergeCampaignNames } from '../staging/campaigns.queries.ts';
-import { openDays, stagedFigures, sumOfFigures, type DayFact } from '../staging/days.ts';
+import { openDays, sumOfFigures, type DayFact } from '../staging/days.ts';
+import { stagedFigures } from '../staging/tables.ts';
 import type { Kind } from './kind.ts';
 import { campaign, campaignId, date, figures } from './shared.ts';
 

@@ -17,17 +17,7 @@ export interface DayFact {
   merge: (tx: Transaction, accountId: number) => Promise<unknown>;
 }
 
-/** What of a row is staged for figures; nobody says units where each order has one. */
-export const stagedFigures: StagedColumns = {
-  impressions: 'integer',
-  clicks: 'integer',
-  spend: 'bigint',
-  orders: 'integer',
-  units: 'integer',
-  sales: 'bigint',
-};
-
-/** The sums of staged figures `s`, in the order in which facts have them. */
+/** The sums of staged figures `s`, in the order in which facts have them; nobody says units where each order has one. */
 export const sumOfFigures = (tx: Transaction) => tx`
   sum(coalesce(s.impressions, 0)), sum(coalesce(s.clicks, 0)), sum(coalesce(s.spend, 0)), sum(coalesce(s.orders, 0)),
   sum(coalesce(s.units, s.orders, 0)), sum(coalesce(s.sales, 0))`;

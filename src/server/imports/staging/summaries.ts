@@ -5,7 +5,7 @@ import { inBatches, type Loader } from './loader.ts';
 import { Names, targetLine } from './names.ts';
 import type { RowCheck, Values } from '../files/read.ts';
 import { copyInto, copyText } from '../../db/copy.ts';
-import { makeStaged, stageRows } from './tables.ts';
+import { makeStaged, stagedFigures, stageRows } from './tables.ts';
 
 /** Files that tell sums of a span of days. They count in windows that hold the whole span (formats). */
 
@@ -19,14 +19,8 @@ const staged = {
   placement: 'text',
   target_id: 'bigint',
   term_id: 'bigint',
-  impressions: 'integer',
-  clicks: 'integer',
-  spend: 'bigint',
-  orders: 'integer',
-  units: 'integer',
-  sales: 'bigint',
+  ...stagedFigures,
 };
-const figureNames = ['impressions', 'clicks', 'spend', 'orders', 'units', 'sales'];
 
 export async function openSummary(
   tx: Transaction,
@@ -81,7 +75,7 @@ async function stage(tx: Transaction, accountId: number, kind: SummaryKind, rows
     termIds = await mergeTerms(tx, accountId);
   }
   const known = rows.map((row) => ({
-    ...Object.fromEntries(figureNames.map((name) => [name, row[name] ?? 0])),
+    ...Object.fromEntries(Object.keys(stagedFigures).map((name) => [name, row[name] ?? 0])),
     units: row.units ?? row.orders ?? 0,
     start_date: row.start_date,
     end_date: row.end_date,

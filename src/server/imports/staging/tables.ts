@@ -4,6 +4,16 @@ import type { Transaction } from '../../db/connection.ts';
 /** Columns of a table that holds the rows of one load, with their types in SQL. */
 export type StagedColumns = Record<string, string>;
 
+/** What of a row is staged for figures. */
+export const stagedFigures: StagedColumns = {
+  impressions: 'integer',
+  clicks: 'integer',
+  spend: 'bigint',
+  orders: 'integer',
+  units: 'integer',
+  sales: 'bigint',
+};
+
 /** A table for rows that wait to be merged; gone with the transaction. */
 export async function makeStaged(tx: Transaction, table: string, columns: StagedColumns): Promise<void> {
   const list = Object.entries(columns).map(([name, type]) => `${name} ${type}`);
