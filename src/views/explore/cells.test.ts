@@ -39,7 +39,7 @@ describe('columns as they stand', () => {
       'targets',
     );
     expect(columns.map(({ ref }) => ref)).toEqual(['name', 'spend', 'clicks']);
-    expect(columns.map(({ left }) => left)).toEqual([34, 34 + 194, null]);
+    expect(columns.map(({ left }) => left)).toEqual([34, 34 + 186, null]);
     expect(columns.map(({ style }) => style.gridColumnStart)).toEqual([2, 3, 4]);
     expect(columns[2]!.width).toBe(80);
   });

@@ -17,11 +17,11 @@ export interface TableColumn extends ColumnRef {
 }
 
 const widths: Record<string, number> = {
-  name: 194,
+  name: 186,
   verdict: 132,
   served: 190,
   blocked: 190,
-  match_type: 76,
+  match_type: 84,
   gain: 122,
   impressions: 92,
   bid_history: 112,
