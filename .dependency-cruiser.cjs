@@ -64,9 +64,10 @@ module.exports = {
     },
     {
       name: 'nothing-imports-market',
-      comment: 'the two agree on HTTP and file formats only',
+      comment:
+        'the two agree on HTTP and file formats only; what the laboratory calls true, the market itself lives',
       severity: 'error',
-      from: { pathNot: '^market/' },
+      from: { pathNot: '^(market/|lab/truth\\.ts$)' },
       to: { path: '^market/' },
     },
     {

@@ -1,3 +1,4 @@
+import type { OpenSheet } from '../src/answers/changes.ts';
 import type { ForecastsAnswer } from '../src/answers/forecasts.ts';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -14,6 +15,7 @@ import { quantileOf } from '../src/core/evidence/gamma.ts';
 import { units } from '../src/core/metrics/money.ts';
 import type { Finding } from '../src/core/round/types.ts';
 import { rounds, salesAtTarget } from './play.ts';
+import { trueWeek, type TrueWeek } from './truth.ts';
 
 /** A Quayside of another seed than the demo's: how much is searched, how dear rivals are, and what it aims at. */
 export interface QuaysideMarket {
@@ -37,6 +39,10 @@ export interface QuaysidePlayed extends QuaysideMarket {
   /** Terms of the last round whose 80 % interval of orders per click holds the revealed truth. */
   terms: { inside: number; all: number };
   forecasts: { inside: number; all: number };
+  /** The week after all rounds by hidden truth: Mowing's, and the twin's. */
+  last: { own: TrueWeek; alone: TrueWeek };
+  /** The first sheet: what it was said to change in a week, and the weeks before and after it by hidden truth. */
+  first: { said: { spend: number; sales: number }; before: TrueWeek; after: TrueWeek };
   /** Change of sales a week, said and seen, of all raises and cuts. */
   change: Partial<Record<'raise' | 'cut', { said: number; seen: number }>>;
 }
@@ -76,6 +82,7 @@ export async function playQuayside(
   const scenario = join(home, `quayside-${market.seed}.json`);
   writeFileSync(scenario, JSON.stringify(world));
   const [own, twin] = [await database(`q${market.seed}`), await database(`q${market.seed}_alone`)];
+  const quaysideBooks = postgres(own, { max: 1, onnotice: () => undefined });
   const quayside = await startQuayside({
     databaseUrl: own,
     scenario,
@@ -100,6 +107,7 @@ export async function playQuayside(
     await call('PUT', '/api/1/goals', { scope: 'account', key: '', targetAcos: market.targetAcos });
     await done('/api/1/fetch', {});
     let findings: Finding[] = [];
+    let first: QuaysidePlayed['first'] | null = null;
     for (let week = 0; week < rounds; week++) {
       const round = await call<{ window: { from: string; to: string }; findings: Finding[] }>(
         'GET',
@@ -109,7 +117,13 @@ export async function playQuayside(
       const keys = findings.filter(({ proposal }) => proposal.kind !== 'wait').map(({ key }) => key);
       if (keys.length > 0) {
         await call('POST', '/api/1/round/accept', { ...round.window, keys });
+        const { effect } = await call<OpenSheet>('GET', '/api/1/sheet');
+        const before: TrueWeek | null = first ? null : await trueWeek(quaysideBooks);
         await done('/api/1/sheet/send');
+        if (before) {
+          const said = { spend: units(effect.spend), sales: units(effect.sales) };
+          first = { said, before, after: await trueWeek(quaysideBooks) };
+        }
       }
       await done('/api/1/advance', { days: 7 });
     }
@@ -121,6 +135,9 @@ export async function playQuayside(
       scenario,
       days: historyDays + 7 * rounds + settlingDays,
     }).then((alone) => alone.stop());
+    const twinBooks = postgres(twin, { max: 1, onnotice: () => undefined });
+    const last = { own: await trueWeek(quaysideBooks), alone: await trueWeek(twinBooks) };
+    await twinBooks.end();
     const [left, run] = [await books(twin, world.account.firstDay), await books(own, world.account.firstDay)];
     const scored = ({ spend, sales }: typeof run) =>
       salesAtTarget({
@@ -133,6 +150,8 @@ export async function playQuayside(
       acos: { alone: left.spend / left.sales, mowing: run.spend / run.sales },
       share: scored(run) / scored(left),
       terms,
+      first: first!,
+      last,
       forecasts: { inside: ledger.inside, all: ledger.count },
       change: Object.fromEntries(
         ledger.kinds
@@ -141,6 +160,7 @@ export async function playQuayside(
       ),
     };
   } finally {
+    await quaysideBooks.end();
     await application.stop();
     await quayside.stop();
   }

@@ -2,7 +2,8 @@ import { paidPerBidByCampaign } from '../../src/core/evidence/present-cpc.ts';
 import type { AdGroupInfo } from '../../src/core/account/rows.ts';
 import { defaultGuards } from '../../src/core/bids/guards.ts';
 import { addToScope, noSums, paidPerBid, startTheta, steerTheta } from '../../src/core/goals/theta.ts';
-import { learnResponse, responseOf, type BidChange, type Response } from '../../src/core/effect/response.ts';
+import { learnAccountResponse, responseOf, type BidChange } from '../../src/core/effect/learn-response.ts';
+import type { Response } from '../../src/core/effect/response.ts';
 import { mean, quantileOf } from '../../src/core/evidence/gamma.ts';
 import { probabilityOver, revenue, verdictOf } from '../../src/core/evidence/verdict.ts';
 import { daysBetween, type Day } from '../../src/core/metrics/days.ts';
@@ -72,10 +73,13 @@ export function mowing(habit: Habit): Way {
         paid: was.clicks > 0 ? was.spend / was.clicks / from : null,
         before: { days: 7, clicks: was.clicks, spend: micros(was.spend) },
         after: { days: 7, clicks: is.clicks, spend: micros(is.spend) },
-        trend: 1,
+        // Its targets share no terms, and its market does not move as a whole.
+        untouched: { before: 0, after: 0, apart: 0 },
+        others: 0,
+        overlap: 0,
       });
     }
-    const response = responseOf(learnResponse(changes, null));
+    const response = responseOf(learnAccountResponse(changes, 0));
     const adGroups = new Map<string, AdGroupInfo>();
     for (const { adGroup, campaign, product } of market.targets) {
       adGroups.set(String(adGroup), {

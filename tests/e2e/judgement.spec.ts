@@ -52,6 +52,20 @@ test('held findings are counted, shown by guard, and confirmed beyond it: one by
   await expect(sheet(page)).toHaveText('The sheet is empty');
 });
 
+test('a raise that its campaign’s budget cannot pay for is held by it, with the working', async ({
+  page,
+}) => {
+  await open(page, '/round?queue=targets');
+  const dry = heldLine(page).getByRole('button', { name: /by the budget$/ });
+  const held = whole((await dry.innerText()).split(' by ')[0]!);
+  await dry.click();
+  await expect.poll(() => amount(page)).toBe(held);
+  await expect(page.getByTestId('why-sentence')).toContainText(
+    /by its campaign’s budget, which would run dry before the day is over/,
+  );
+  await expect(page.getByTestId('why-working')).toContainText('the budget of its campaign lasts the day');
+});
+
 test('steps of a goal: careful ones hold more', async ({ page }) => {
   await open(page, '/round?queue=targets');
   const heldNow = async () =>

@@ -94,7 +94,7 @@ test('figures say what they are when Tab comes to them: in heads, sentences and 
     await expect(said).toHaveCount(0);
     return text;
   };
-  await page.goto(`${stack.url}/round`);
+  await page.goto(`${stack.url}/round?queue=targets`);
   await expect(focused(page)).toBeVisible();
   expect(await asked('worth')).toContain('a week');
   expect(await asked('earn')).toContain('Each click once');

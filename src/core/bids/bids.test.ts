@@ -48,12 +48,12 @@ describe('theta', () => {
     return { following: { clicks, spend, expectedSales }, ...sums };
   };
 
-  test('it starts at 1.3 x target / rho, rho held within 0.4 and 1', () => {
+  test('it starts at target / rho, rho held within 0.4 and 1', () => {
     expect(paidPerBid(micros(60), micros(100))).toBeCloseTo(0.6);
     expect(paidPerBid(micros(10), micros(100))).toBe(0.4);
     expect(paidPerBid(micros(300), micros(100))).toBe(1);
     expect(paidPerBid(0, 0)).toBe(0.7);
-    expect(startTheta(0.3, 0.6, false)).toBeCloseTo(0.65);
+    expect(startTheta(0.3, 0.6, false)).toBeCloseTo(0.5);
   });
 
   test('22 % expected against 26 % raises it by (26/22)^0.8', () => {
@@ -103,10 +103,10 @@ describe('theta', () => {
     const near = since({ bids: micros(900) });
     expect(steerTheta(0.95, 0.4, near, false)).toMatchObject({ theta: 1, outcome: 'wants confirmation' });
     expect(steerTheta(0.95, 0.4, near, true).theta).toBeCloseTo(0.95 * 1.3);
-    expect(startTheta(0.9, 0.6, false)).toBeCloseTo(1.17);
-    expect(startTheta(0.8, 0.6, false)).toBeCloseTo(1.04);
-    expect(startTheta(3, 0.6, false)).toBeCloseTo(3.9);
-    expect(startTheta(0.8, 0.6, true)).toBeCloseTo((1.3 * 0.8) / 0.6);
+    expect(startTheta(0.9, 0.6, false)).toBe(1);
+    expect(startTheta(0.5, 0.6, false)).toBeCloseTo(0.8333);
+    expect(startTheta(3, 0.6, false)).toBe(3);
+    expect(startTheta(0.8, 0.6, true)).toBeCloseTo(0.8 / 0.6);
   });
 
   test('a goal that was moved moves it in proportion, not above 1 unasked', () => {
@@ -114,7 +114,7 @@ describe('theta', () => {
     expect(thetaAt(known, 0.2, false)).toEqual({ theta: expect.closeTo(0.3), held: false });
     expect(thetaAt(known, 0.6, false)).toEqual({ theta: expect.closeTo(0.9), held: false });
     expect(thetaAt(known, 0.75, false)).toEqual({ theta: 1, held: true });
-    expect(thetaAt(known, 0.9, false)).toEqual({ theta: expect.closeTo(1.17), held: true });
+    expect(thetaAt(known, 0.9, false)).toEqual({ theta: 1, held: true });
     expect(thetaAt(known, 0.9, true)).toEqual({ theta: expect.closeTo(1.35), held: false });
     // A confirmation that is taken back holds it again.
     expect(thetaAt({ theta: 1.6, target_acos: 0.7 }, 0.7, false)).toEqual({ theta: 1, held: true });

@@ -54,6 +54,7 @@ export const guardNames = [
   'floor',
   'ceiling',
   'highest CPC',
+  'budget',
   'minimum bid',
   'maximum bid',
   'cooldown',
@@ -76,6 +77,8 @@ export interface GuardInput {
   highestCpc: Micros | null;
   /** What a click costs per bid: spend / (clicks x bid), pooled to the campaign. */
   paidPerBid: number;
+  /** The bid that the campaign's budgets can pay for, micros; null where they do not bind. */
+  affordable?: Micros | null;
   changedOn: Day | null;
   today: Day;
   /** P(over target) on the days since the last change alone; null when they show nothing. */
@@ -84,7 +87,7 @@ export interface GuardInput {
 
 /** Puts a wanted bid through the guards; says which of them held it. */
 export function guardBid(input: GuardInput, guards: Guards): GuardedBid {
-  const { wanted, current, highestCpc, paidPerBid, changedOn, today, overSinceChange } = input;
+  const { wanted, current, highestCpc, paidPerBid, affordable, changedOn, today, overSinceChange } = input;
   const held: GuardName[] = [];
   const far = (bid: Micros) => current <= 0 || Math.abs(bid - current) / current >= guards.least;
   if (!far(toStep(wanted, guards.step))) return { bid: null, held, whole: false };
@@ -111,6 +114,8 @@ export function guardBid(input: GuardInput, guards: Guards): GuardedBid {
   if (highestCpc !== null && wanted > current) {
     atMost(Math.max(current, (highestCpc * guards.overHighestCpc) / paidPerBid), 'highest CPC');
   }
+  if (affordable !== null && affordable !== undefined && wanted > current)
+    atMost(Math.max(current, affordable), 'budget');
   atMost(guards.ceiling, 'ceiling');
   atMost(guards.maximumBid, 'maximum bid');
   atLeast(guards.floor, 'floor');

@@ -6,16 +6,19 @@ import { effectSpreads, noSpreads, scoreForecast, widen, wideningOf, type Score 
 import {
   clicksElasticity,
   cpcElasticity,
+  learnAccountResponse,
+  responseOf,
+  usualShare,
+  type BidChange,
+} from './learn-response.ts';
+import {
   elasticityOver,
-  learnResponse,
   respond,
   responseAt,
-  responseOf,
   trendOf,
   usualClicks,
   usualCpc,
   usualResponse,
-  type BidChange,
   type Response,
 } from './response.ts';
 import { worthOfBid, worthOfEffect } from './worth.ts';
@@ -28,7 +31,9 @@ const change = (ratio: number, before: number, after: number, more: Partial<BidC
   paid: 0.7,
   before: { days: 7, clicks: before, spend: micros(before * 0.5) },
   after: { days: 7, clicks: after, spend: micros(after * 0.5) },
-  trend: 1,
+  untouched: { before: 0, after: 0, apart: 0 },
+  others: 0,
+  overlap: 0,
   ...more,
 });
 
@@ -57,10 +62,17 @@ describe('response', () => {
 
   test('e from one change by hand: twice the bid, twice the clicks is 1; with the siblings up twofold it is 0', () => {
     const open = { mean: 0, spread: 1000 };
-    expect(clicksElasticity([change(2, 100, 200)], open, flat).mean).toBeCloseTo(1, 3);
-    expect(clicksElasticity([change(2, 100, 200, { trend: 2 })], open, flat).mean).toBeCloseTo(0, 3);
+    const known = { share: usualShare.mean, shape: flat };
+    expect(clicksElasticity([change(2, 100, 200)], open, known).mean).toBeCloseTo(1, 3);
+    expect(
+      clicksElasticity(
+        [change(2, 100, 200, { untouched: { before: 1e9, after: 2e9, apart: 0 } })],
+        open,
+        known,
+      ).mean,
+    ).toBeCloseTo(0, 3);
     const longer = change(2, 100, 400, { after: { days: 14, clicks: 400, spend: 0 } });
-    expect(clicksElasticity([longer], open, flat).mean).toBeCloseTo(1, 3);
+    expect(clicksElasticity([longer], open, known).mean).toBeCloseTo(1, 3);
   });
 
   test('f from one change by hand: twice the bid, a click from 0.50 to 0.7071 is 0.5', () => {
@@ -71,9 +83,9 @@ describe('response', () => {
   });
 
   test('without changes the prior stands; what cannot tell is left out', () => {
-    const useless = [change(1, 50, 90), change(2, 0, 0), change(0, 5, 5), change(2, 5, 5, { trend: 0 })];
+    const useless = [change(1, 50, 90), change(2, 0, 0), change(0, 5, 5)];
     for (const changes of [[], useless]) {
-      const { clicks, cpc } = learnResponse(changes, null);
+      const { clicks, cpc } = learnAccountResponse(changes, 0);
       expect([clicks.mean, cpc.mean]).toEqual([usualClicks.mean, usualCpc.mean]);
     }
   });
@@ -101,13 +113,13 @@ describe('response', () => {
 
   test('finds how elasticities differ along what is paid and along the bid', () => {
     const learned = responseOf(
-      learnResponse(changesOf({ ...flat, slope: 5, fade: 1.5, paid: 0.6 }, 2000), null),
+      learnAccountResponse(changesOf({ ...flat, slope: 5, fade: 1.5, paid: 0.6 }, 2000), 0),
     );
     expect(learned.slope).toBeGreaterThanOrEqual(4);
     expect(learned.slope).toBeLessThan(6.5);
     expect(learned.fade).toBeGreaterThan(1);
     expect(learned.fade).toBeLessThan(2);
-    const alike = responseOf(learnResponse(changesOf({ ...flat, paid: 0.6 }, 2000), null));
+    const alike = responseOf(learnAccountResponse(changesOf({ ...flat, paid: 0.6 }, 2000), 0));
     expect(alike.slope).toBeLessThan(1.5);
     expect(alike.fade).toBeLessThan(0.5);
     expect(alike.clicks).toBeCloseTo(1, 0);

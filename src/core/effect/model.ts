@@ -1,11 +1,12 @@
 import {
+  learnAccountResponse,
   learnResponse,
   responseOf,
-  usualResponse,
   type BidChange,
-  type Response,
   type ResponseBelief,
-} from './response.ts';
+} from './learn-response.ts';
+import { usualResponse, type Response } from './response.ts';
+import { noSubstitution, overlapOf, type Substitution } from './substitution.ts';
 import type { Check } from '../evidence/check.ts';
 
 /** What an account taught about itself, beside its figures: kept by day, and used by every judgement until the next. */
@@ -13,6 +14,8 @@ export interface Model {
   response: Response;
   /** Of campaigns with enough bid changes of their own, by id. */
   responses: Record<string, Response>;
+  /** How targets of one product take clicks from each other. */
+  substitution: Substitution;
   /** Bid changes behind the response. */
   changes: number;
   drift: number;
@@ -25,6 +28,7 @@ export interface Model {
 export const emptyModel: Model = {
   response: usualResponse,
   responses: {},
+  substitution: noSubstitution,
   changes: 0,
   drift: 0,
   check: null,
@@ -34,22 +38,30 @@ export const emptyModel: Model = {
 /** Fewer changes of its own, and a campaign answers like what is above it. */
 const leastOwnChanges = 12;
 
-/** The responses of an account, its products and campaigns, each shrunk to the one above (domain, section 11). */
+/**
+ * The responses of an account, its products and campaigns, each shrunk to the one above (domain, section 11).
+ * @param overlap How far targets of one product answer the same terms (`overlaps`).
+ */
 export function learnResponses(
-  changes: readonly (BidChange & { campaignId: string })[],
-  skuOf: (campaignId: string) => string | null,
-): Pick<Model, 'response' | 'responses' | 'changes'> {
-  const account = learnResponse(changes, null);
+  changes: readonly (Omit<BidChange, 'overlap'> & { campaignId: string; sku: string | null })[],
+  overlap: Pick<Substitution, 'overlap' | 'products'>,
+): Pick<Model, 'response' | 'responses' | 'substitution' | 'changes'> {
+  const known = { ...noSubstitution, ...overlap };
+  const told = changes.map((change) => ({ ...change, overlap: overlapOf(known, change.sku) }));
+  const account = learnAccountResponse(told, overlap.overlap);
   const products = new Map<string | null, ResponseBelief>();
   const responses: Record<string, Response> = {};
-  const byCampaign = group(changes, ({ campaignId }) => campaignId);
-  const byProduct = group(changes, ({ campaignId }) => skuOf(campaignId));
-  for (const [sku, own] of byProduct) products.set(sku, learnResponse(own, account));
-  for (const [campaignId, own] of byCampaign) {
+  for (const [sku, own] of group(told, ({ sku }) => sku)) products.set(sku, learnResponse(own, account));
+  for (const [campaignId, own] of group(told, ({ campaignId }) => campaignId)) {
     if (own.length < leastOwnChanges) continue;
-    responses[campaignId] = responseOf(learnResponse(own, products.get(skuOf(campaignId)) ?? account));
+    responses[campaignId] = responseOf(learnResponse(own, products.get(own[0]!.sku)!));
   }
-  return { response: responseOf(account), responses, changes: changes.length };
+  return {
+    response: responseOf(account),
+    responses,
+    substitution: { ...overlap, share: account.share.mean },
+    changes: changes.length,
+  };
 }
 
 function group<T, K>(rows: readonly T[], keyOf: (row: T) => K): Map<K, T[]> {

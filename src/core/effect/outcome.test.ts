@@ -35,6 +35,15 @@ describe('whether a change worked', () => {
     expect(outcomeOf(was, half, 1, 0.3, { before: 1e6, after: 1e6 }, 0).verdict).toBe('worse');
   });
 
+  test('clicks that targets of one product took from each other are no harm: half of them gone to siblings', () => {
+    const [was, half] = [side(4000, 1000, 400, 8000), side(2000, 500, 200, 4000)];
+    const moved = outcomeOf(was, half, 1, 0.3, { ...steady, shift: 0.5 }, 0);
+    // 0.3 x 8,000 - 1,000 = 1,400, half of which its siblings have now.
+    expect([moved.before, moved.after].map((value) => value / 1e6)).toEqual([700, 700]);
+    expect(moved).toMatchObject({ trend: 1, shift: 0.5, verdict: 'undecided' });
+    expect(outcomeOf(was, half, 1, 0.3, steady, 0)).toMatchObject({ shift: 1, verdict: 'worse' });
+  });
+
   test('without a whole settled week it is too early', () => {
     expect(outcomeOf(side(9, 9, 0, 0), side(0, 0, 0, 0), 0, 0.3, steady, 0).verdict).toBe('too early');
   });

@@ -26,6 +26,8 @@ export interface Outcome {
   high: Micros;
   /** Clicks of untouched siblings, after over before, shrunk (`trendOf`): what before is multiplied by. */
   trend: number;
+  /** And by this: what its bids took from others of their product that did not move alike, or lost to them. */
+  shift: number;
   verdict: OutcomeVerdict;
 }
 
@@ -90,7 +92,8 @@ function variance(
  * done. So the orders of the weeks before are those that were believed when the change was made, not those that came: of
  * simulated sheets of 300 cuts that did nothing, 64 of 100 were called better or worse by what came, 4 by what was believed.
  *
- * @param siblings Clicks of what nobody changed, over the same weeks.
+ * @param siblings Clicks of what nobody changed, over the same weeks; `shift` by how much clicks moved between what was
+ * changed and its product's other targets (substitution.ts), 1 for not at all.
  * @param value Value per order where neither side has one, micros.
  * @param believed Orders per click as believed when it was made; null: the orders that came are taken.
  */
@@ -99,21 +102,23 @@ export function outcomeOf(
   after: SideSums,
   weeks: number,
   targetAcos: number,
-  siblings: { before: number; after: number },
+  siblings: { before: number; after: number; shift?: number },
   value: Micros,
   believed: Believed | null = null,
 ): Outcome {
   const trend = trendOf(siblings.before, siblings.after);
+  const { shift = 1 } = siblings;
+  const moved = trend * shift;
   if (weeks < 1)
-    return { weeks: 0, before: 0, after: 0, change: 0, low: 0, high: 0, trend, verdict: 'too early' };
+    return { weeks: 0, before: 0, after: 0, change: 0, low: 0, high: 0, trend, shift, verdict: 'too early' };
   const orders = before.orders + after.orders;
   const each = orders > 0 ? (before.sales + after.sales) / orders : value;
   const expected = believed ? expectedOf(before, believed, each) : before;
   const gain = ({ spend, sales }: SideSums) => targetAcos * sales - spend;
-  const [was, is] = [gain(expected) * trend, gain(after)];
+  const [was, is] = [gain(expected) * moved, gain(after)];
   const unsure =
     variance(after, each, targetAcos, 0) +
-    trend ** 2 * variance(expected, each, targetAcos, believed?.rests ?? 0) +
+    moved ** 2 * variance(expected, each, targetAcos, believed?.rests ?? 0) +
     (was * trendSpread(siblings.before, siblings.after)) ** 2;
   const deviation = Math.sqrt(unsure);
   const half = eighty * deviation;
@@ -128,6 +133,7 @@ export function outcomeOf(
     low: (change - half) / weeks,
     high: (change + half) / weeks,
     trend,
+    shift,
     verdict,
   };
 }

@@ -79,6 +79,7 @@ const guardWords: Record<GuardName, string> = {
   floor: 'its floor',
   ceiling: 'its ceiling',
   'highest CPC': 'the highest CPC it has paid',
+  budget: 'its campaign’s budget, which would run dry before the day is over',
   'minimum bid': 'the marketplace’s least bid',
   'maximum bid': 'the marketplace’s highest bid',
   cooldown: 'its cooldown: it was changed less than 7 days ago',
@@ -170,6 +171,13 @@ export function workingOf(finding: Finding): Step[] {
       name: 'Bid',
       formula: `θ ${significant(theta)} × ${money(rpc)} ÷ modifiers ${significant(modifier)}`,
       result: money(proposal.kind === 'bid' ? proposal.wanted : held!.wanted),
+    });
+  }
+  if (working.budgetTheta !== undefined && (proposal.kind === 'bid' || held)) {
+    steps.push({
+      name: 'Budget',
+      formula: `at θ ${significant(working.budgetTheta)} the budget of its campaign lasts the day: × ${money(rpc)} ÷ ${significant(modifier)}`,
+      result: money((working.budgetTheta * rpc) / modifier),
     });
   }
   if (proposal.kind === 'harvest') {

@@ -7,7 +7,8 @@ import { acosInterval, clicksToKnow } from '../evidence/verdict.ts';
 import { withSpreads } from '../effect/weekly.ts';
 import { Goals } from '../goals/goals.ts';
 import { Pool } from '../evidence/pooling.ts';
-import { judgeTarget, usualByAdGroup } from './targets.ts';
+import { budgetThetas } from './budgets.ts';
+import { judgeTarget, spenderOf, usualByAdGroup } from './targets.ts';
 import { isOpen, judgeTerm, Surroundings, type TermInAdGroup } from './terms.ts';
 import { addSums } from '../metrics/figures.ts';
 import { below, type Wants } from './wants.ts';
@@ -111,11 +112,26 @@ export function judgeTargets(input: TargetsInput, most: number): JudgedQueue {
     if (adGroup) pool.add(adGroup, row);
   }
   const usual = usualByAdGroup(input.targets);
+  const budgeted = input.budgets
+    ? budgetThetas(input.budgets, input.targets, input.adGroups, (row, adGroup) =>
+        spenderOf(row, adGroup, input, pool, goals.of(adGroup), rhoOf(adGroup.campaignId)),
+      )
+    : null;
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (!adGroup) continue;
     const rho = rhoOf(adGroup.campaignId);
-    const finding = judgeTarget(row, adGroup, input, pool, goals, rho, usual.get(row.adGroupId), best.wants);
+    const finding = judgeTarget(
+      row,
+      adGroup,
+      input,
+      pool,
+      goals,
+      rho,
+      usual.get(row.adGroupId),
+      budgeted?.get(adGroup.campaignId),
+      best.wants,
+    );
     if (finding) best.add(finding);
   }
   return best.result();

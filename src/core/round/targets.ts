@@ -12,6 +12,7 @@ import { toStep } from '../metrics/money.ts';
 import { bidEffect, noEffect } from '../effect/weekly.ts';
 import { guardsOf, type Goals, type Goal } from '../goals/goals.ts';
 import type { Pool, Pooled } from '../evidence/pooling.ts';
+import type { Spender } from './budgets.ts';
 import { below, type Wants } from './wants.ts';
 import type { Finding, Proposal, TargetsInput } from './types.ts';
 
@@ -86,6 +87,27 @@ function bidFor(row: TargetRow, belief: Belief, goal: Goal, modifier: number): n
   return Math.max(row.bid!, evidenceBid(goal.theta, careful, modifier));
 }
 
+/** A target as it spends from its campaign's budget, and the theta of its goal. */
+export function spenderOf(
+  row: TargetRow,
+  adGroup: AdGroupInfo,
+  input: TargetsInput,
+  pool: Pool,
+  goal: Goal,
+  rho: number,
+): { spender: Spender; theta: number } | null {
+  const belief = beliefOf(row, pool.of(adGroup), adGroup.modifier, rho);
+  const clicks = weekClicks(row);
+  if (row.bid === null || row.bid <= 0 || belief.cpc === null || clicks <= 0) return null;
+  const response = responseAt(responseIn(input, adGroup.campaignId), paidOf(row, belief, adGroup.modifier));
+  const spender = {
+    spend: clicks * belief.cpc,
+    perTheta: evidenceBid(1, revenue(belief), adGroup.modifier) / row.bid,
+    elasticity: response.clicks + response.cpc,
+  };
+  return { spender, theta: goal.theta };
+}
+
 /** Judges one target by the evidence method; null when no change is wanted. */
 export function judgeTarget(
   row: TargetRow,
@@ -95,6 +117,7 @@ export function judgeTarget(
   goals: Goals,
   rho: number,
   usual: Usual | undefined,
+  budgetTheta: number | undefined,
   wants: Wants,
 ): Finding | typeof below | null {
   if (!row.enabled || row.bid === null) return null;
@@ -119,6 +142,8 @@ export function judgeTarget(
       current: row.bid,
       highestCpc: row.highestCpc > 0 ? row.highestCpc : null,
       paidPerBid: rho * adGroup.modifier,
+      affordable:
+        budgetTheta === undefined ? null : evidenceBid(budgetTheta, revenue(belief), adGroup.modifier),
       changedOn: row.changedOn,
       today: input.today,
       overSinceChange: row.changedOn === null ? null : probabilityOver(fresh, goal.targetAcos),
@@ -192,6 +217,7 @@ export function judgeTarget(
       theta: goal.theta,
       modifier: adGroup.modifier,
       rho,
+      ...(budgetTheta === undefined ? {} : { budgetTheta }),
       weekClicks: clicks,
       response,
       over,

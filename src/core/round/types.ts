@@ -4,6 +4,7 @@ import type { TargetRow, TermRow, AdGroupInfo, ProductInfo } from '../account/ro
 import type { Gamma } from '../evidence/gamma.ts';
 import type { Prior } from '../evidence/prior.ts';
 import type { AcosInterval, Verdict } from '../evidence/verdict.ts';
+import type { Budgets } from './budgets.ts';
 import type { GuardName, Guards } from '../bids/guards.ts';
 import type { Day, Window } from '../metrics/days.ts';
 import type { Sums } from '../metrics/figures.ts';
@@ -51,6 +52,8 @@ export interface TargetsInput {
   responses?: ReadonlyMap<string, Response>;
   /** How far rows drift from their past (`Prior.drift`), learned from the account's own held-out days. */
   drift: number;
+  /** Budgets in force; without them none binds. */
+  budgets?: Budgets;
   /** Factor on expected orders in forecasts: the account's own bias, 1 where there is none to tell. */
   kappa?: number;
   /** Factor on the intervals of forecasts: what past ones missed. */
@@ -141,6 +144,8 @@ export interface Working {
   modifier: number;
   /** CPC per bid, pooled to its campaign. */
   rho: number;
+  /** Theta that the campaign's budgets leave to its bids, where they bind. */
+  budgetTheta?: number;
   /** Clicks a week at the present bid, and how a bid moves them. */
   weekClicks: number;
   response: Response;

@@ -1,9 +1,18 @@
 import { type Model, emptyModel } from '../../core/effect/model.ts';
-import { trendOf, type BidChange } from '../../core/effect/response.ts';
+import type { BidChange } from '../../core/effect/learn-response.ts';
+import { noMoves, othersMove, type ProductMoves } from '../../core/effect/substitution.ts';
 import type { Day } from '../../core/metrics/days.ts';
 import type { Database, Transaction } from '../db/connection.ts';
+import { setwise } from '../db/setwise.ts';
 
 /** What the account is learned from: its own bid changes, its products' days. */
+
+/** A bid change, and of which product and day it is. */
+export interface KnownChange extends Omit<BidChange, 'untouched' | 'overlap'> {
+  day: Day;
+  campaignId: string;
+  sku: string | null;
+}
 
 /** Bid changes with a whole week before and after in which nothing else was changed on the target. */
 export async function bidChanges(
@@ -11,7 +20,7 @@ export async function bidChanges(
   accountId: number,
   from: Day,
   today: Day,
-): Promise<(BidChange & { day: Day; campaignId: string })[]> {
+): Promise<{ changes: KnownChange[]; movesOn: (day: Day) => MovesByProduct | undefined }> {
   const rows = await sql<
     {
       day: Day;
@@ -45,30 +54,102 @@ export async function bidChanges(
       and d.day between c.day - 7 and c.day + 7 and d.day between ${from}::date - 7 and ${today}
     group by c.target_id, c.day, g.campaign_id, c.ratio, c.old
     having sum(d.clicks) > 0`;
-  const trends = await untouchedTrends(sql, accountId, [...new Set(rows.map(({ day }) => day))]);
-  return rows.map((row) => ({
-    day: row.day,
-    campaignId: row.campaign_id,
-    ratio: row.ratio,
-    paid: row.clicks_before > 0 ? row.spend_before / row.clicks_before / row.old : null,
-    before: { days: 7, clicks: row.clicks_before, spend: row.spend_before },
-    after: { days: 7, clicks: row.clicks_after, spend: row.spend_after },
-    trend: trends.get(row.day) ?? 1,
-  }));
+  const products = await campaignProducts(sql, accountId);
+  const moves = await productMoves(
+    sql,
+    accountId,
+    [...new Set(rows.map(({ day }) => day))].map(weekAround),
+    products,
+  );
+  const changes = rows.map((row) => {
+    const sku = products.get(row.campaign_id) ?? null;
+    const own = { clicks: Number(row.clicks_before), move: Math.log(row.ratio) };
+    return {
+      day: row.day,
+      campaignId: row.campaign_id,
+      sku,
+      ratio: row.ratio,
+      paid: row.clicks_before > 0 ? row.spend_before / row.clicks_before / row.old : null,
+      before: { days: 7, clicks: row.clicks_before, spend: row.spend_before },
+      after: { days: 7, clicks: row.clicks_after, spend: row.spend_after },
+      others: othersMove(moves.get(movesKey(weekAround(row.day)))?.get(sku) ?? noMoves, own),
+    };
+  });
+  return { changes, movesOn: (day: Day) => moves.get(movesKey(weekAround(day))) };
 }
 
-/** Clicks in the week after some days over those in the week before, of targets that nobody changed meanwhile. */
-async function untouchedTrends(sql: Database, accountId: number, days: Day[]): Promise<Map<Day, number>> {
-  const rows = await sql<{ day: Day; before: number; after: number }[]>`
-    select c.day::text as day, coalesce(sum(d.clicks) filter (where d.day < c.day), 0)::float8 as before,
-      coalesce(sum(d.clicks) filter (where d.day > c.day), 0)::float8 as after
-    from unnest(${days}::date[]) as c (day)
-    join target_day d on d.account_id = ${accountId} and d.day between c.day - 7 and c.day + 7
-    where not exists (
-      select 1 from target_bid b where b.account_id = ${accountId} and b.target_id = d.target_id
-        and b.day between c.day - 7 and c.day + 7)
-    group by c.day`;
-  return new Map(rows.map(({ day, before, after }) => [day, trendOf(before ?? 0, after ?? 0)]));
+const weekAround = (on: Day) => ({ on, days: 7 });
+
+export type MovesByProduct = Map<string | null, ProductMoves>;
+
+/** Under which the moves of some days before and after a day are kept. */
+export const movesKey = ({ on, days }: { on: Day; days: number }): string => `${on}|${days}`;
+
+/** The moves of one campaign around one day. */
+interface MovesRow {
+  on: Day;
+  days: number;
+  campaign_id: string;
+  clicks: number;
+  moved: number;
+  before: number;
+  after: number;
+}
+
+/**
+ * What was done to the bids of every product on some days, with its clicks in so many days before; and the clicks,
+ * before and after, of targets whose bids stayed as they were all the while.
+ */
+export async function productMoves(
+  sql: Database,
+  accountId: number,
+  spans: readonly { on: Day; days: number }[],
+  products: ReadonlyMap<string, string>,
+): Promise<Map<string, MovesByProduct>> {
+  if (spans.length === 0) return new Map<string, MovesByProduct>();
+  const rows = await setwise(
+    sql,
+    (tx) => tx<MovesRow[]>`
+    with span as (
+      select s.on_day, s.days, s.on_day - s.days as first, s.on_day + s.days as last
+      from unnest(${spans.map(({ on }) => on)}::date[], ${spans.map(({ days }) => days)}::int[]) as s (on_day, days)),
+    step as (
+      select target_id, day, bid::float8 as bid, lag(bid) over (partition by target_id order by day)::float8 as old
+      from target_bid where account_id = ${accountId}),
+    -- The first bid that is known of a target is no change of it.
+    change as (select target_id, day, ln(bid / old) as move from step where old > 0 and bid > 0),
+    touched as (
+      select distinct s.on_day, s.days, c.target_id from span s join change c on c.day between s.first and s.last),
+    part as (
+      select s.on_day, s.days, d.target_id, sum(d.clicks) filter (where d.day < s.on_day)::float8 as before,
+        sum(d.clicks) filter (where d.day > s.on_day)::float8 as after
+      from span s join target_day d on d.account_id = ${accountId} and d.day between s.first and s.last
+      group by s.on_day, s.days, d.target_id)
+    select p.on_day::text as on, p.days, g.campaign_id::text, coalesce(sum(p.before), 0) as clicks,
+      coalesce(sum(p.before * c.move), 0) as moved,
+      coalesce(sum(p.before) filter (where u.target_id is null), 0) as before,
+      coalesce(sum(p.after) filter (where u.target_id is null), 0) as after
+    from part p
+    join target t on t.account_id = ${accountId} and t.target_id = p.target_id
+    join ad_group g on g.account_id = t.account_id and g.ad_group_id = t.ad_group_id
+    left join change c on c.target_id = p.target_id and c.day = p.on_day
+    left join touched u on u.on_day = p.on_day and u.days = p.days and u.target_id = p.target_id
+    group by p.on_day, p.days, g.campaign_id`,
+  );
+  const made = new Map<string, MovesByProduct>();
+  for (const { on, days, campaign_id, clicks, moved, before, after } of rows) {
+    const sku = products.get(campaign_id) ?? null;
+    const key = movesKey({ on, days });
+    let day = made.get(key);
+    if (!day) made.set(key, (day = new Map<string | null, ProductMoves>()));
+    let product = day.get(sku);
+    if (!product) day.set(sku, (product = { clicks: 0, moved: 0, untouched: { before: 0, after: 0 } }));
+    product.clicks += clicks;
+    product.moved += moved;
+    product.untouched.before += before;
+    product.untouched.after += after;
+  }
+  return made;
 }
 
 /** Keeps the stock of every product as it stands on a day. */

@@ -17,7 +17,8 @@ import { addDays, daysBetween, windowDays, type Day, type Window } from '../../c
 import { getAccount, settling } from '../account/account.ts';
 import { apart, db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
-import { changedAgain, sumsOfLines, sumsTogether, untouchedClicks } from '../forecasts/queries.ts';
+import { controlsOf } from '../forecasts/control.ts';
+import { changedAgain, sumsOfLines, sumsTogether } from '../forecasts/queries.ts';
 import { addLines, withOpenSheet } from './open.ts';
 import { bidsOf } from './batches.queries.ts';
 import { linesOfSheet, wholeHarvests, type LineRow, type NewLine } from './lines.queries.ts';
@@ -149,23 +150,28 @@ async function outcomesOf(
     return new Map((await sumsOfLines(db(), accountId, spans)).map((row) => [row.line_id, row]));
   };
   const [before, after, goalAt] = await Promise.all([sums('before'), sums('after'), goalLookup(accountId)]);
-  const siblings = new Map<string, Promise<{ before: number; after: number }>>();
+  const daysOf = (line_id: number) => windowDays(spanOf(line_id).after);
+  const lengths = [...new Set(ids.map(daysOf))];
+  const controlOf = await controlsOf(
+    db(),
+    accountId,
+    lengths.map((days) => ({ on: sentOn, days })),
+  );
   const told = new Map<number, Told>();
   for (const line of lines) {
-    const sides = spanOf(line.line_id);
-    const weeks = Math.floor(windowDays(sides.after) / 7);
-    const key = `${sides.after.from}|${sides.after.to}`;
-    if (!siblings.has(key)) siblings.set(key, untouchedClicks(db(), accountId, sides.before, sides.after));
+    const days = daysOf(line.line_id);
+    const weeks = Math.floor(days / 7);
     const [was, is] = [before.get(line.line_id) ?? nothing, after.get(line.line_id) ?? nothing];
     const touches = line.entity === 'target' || line.entity === 'negative';
     const { targetAcos } = goalAt(line.campaign_id, line.ad_group_id);
+    const { siblings, shiftOf } = controlOf({ on: sentOn, days });
     const outcome = touches
       ? outcomeOf(
           was,
           is,
           weeks,
           targetAcos,
-          await siblings.get(key)!,
+          { ...siblings, shift: shiftOf(line, was.clicks) },
           valueOf(line.effect),
           believedOf(expectedWeeks([line])),
         )
@@ -225,15 +231,21 @@ async function readEffect(accountId: number, sheet: SheetRow): Promise<SheetEffe
       accountId,
       touched.map(({ line_id }) => ({ line_id, ...window })),
     );
-  const [before, after, siblings, goalAt] = await Promise.all([
+  const span = { on: sentOn, days: windowDays(windows.after) };
+  const [before, after, controlOf, goalAt] = await Promise.all([
     sums(windows.before),
     sums(windows.after),
-    untouchedClicks(db(), accountId, windows.before, windows.after),
+    controlsOf(db(), accountId, [span]),
     goalLookup(accountId),
   ]);
   // Lines of several scopes: their goals count by the money behind them.
-  let [goals, weight, orders, sales] = [0, 0, 0, 0];
-  for (const { campaign_id, ad_group_id, effect } of touched) {
+  let [goals, weight, orders, sales, clicks, shifted] = [0, 0, 0, 0, 0, 0];
+  const { siblings, shiftOf } = controlOf(span);
+  for (const line of touched) {
+    const { campaign_id, ad_group_id, effect } = line;
+    const expected = effect?.before?.clicks ?? 0;
+    clicks += expected;
+    shifted += expected * shiftOf(line, (expected * span.days) / 7);
     const money = effect?.before?.spend ?? 0;
     goals += money * goalAt(campaign_id, ad_group_id).targetAcos;
     weight += money;
@@ -245,7 +257,8 @@ async function readEffect(accountId: number, sheet: SheetRow): Promise<SheetEffe
     weight > 0 ? goals / weight : first ? goalAt(first.campaign_id, first.ad_group_id).targetAcos : 0;
   const value = orders > 0 ? sales / orders : 0;
   const believed = believedOf(expectedWeeks(touched));
-  const outcome = outcomeOf(before, after, weeks, targetAcos, siblings, value, believed);
+  const shift = clicks > 0 ? shifted / clicks : 1;
+  const outcome = outcomeOf(before, after, weeks, targetAcos, { ...siblings, shift }, value, believed);
   return {
     days: windowDays(windows.after),
     overtaken: lines.length - touched.length,

@@ -1,6 +1,7 @@
 import type { Effect } from '../../core/effect/types.ts';
 import type { Database } from '../db/connection.ts';
 import { nowValue, withObjects } from './fields.queries.ts';
+import type { BidLine } from '../forecasts/control.ts';
 
 /** What is read of a whole sheet, however many lines it has: their places, and what they do together. */
 
@@ -107,8 +108,9 @@ export async function touchedLines(
   sql: Database,
   accountId: number,
   sheetId: number,
-): Promise<{ line_id: number; campaign_id: string; ad_group_id: string | null; effect: Effect | null }[]> {
+): Promise<(BidLine & { line_id: number; ad_group_id: string | null; effect: Effect | null })[]> {
   return sql`
-    select line_id, campaign_id, ad_group_id, effect from line where account_id = ${accountId} and sheet_id = ${sheetId} and state = 'applied'
+    select line_id, campaign_id, ad_group_id, effect, entity, action, field, old_value, new_value
+    from line where account_id = ${accountId} and sheet_id = ${sheetId} and state = 'applied'
       and entity in ('target', 'negative')`;
 }

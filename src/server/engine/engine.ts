@@ -9,6 +9,7 @@ import { columnsRead, type Condition, type Value } from '../../core/explore/cond
 import type { CrossTab } from '../../core/explore/crosstab.ts';
 import { laneAdGroups } from '../../core/lanes/ad-groups.ts';
 import { laneFlows, mapAdGroups, type LaneFlows, type MapAdGroup } from '../../core/lanes/flow.ts';
+import { overlaps, type Substitution } from '../../core/effect/substitution.ts';
 import { gradeTargets, heldOutDays, learnWords } from '../../core/evidence/learn.ts';
 import type { FrameSums } from '../../core/account/store.ts';
 import type { Model } from '../../core/effect/model.ts';
@@ -50,6 +51,8 @@ const mostQueries = 24;
 
 /** What the engine learned from the account in memory. */
 export interface Learned extends Pick<Model, 'drift' | 'check' | 'words'> {
+  /** How far targets of one product answer the same terms. */
+  overlap: Pick<Substitution, 'overlap' | 'products'>;
   effects: [word: string, beta: number][];
 }
 
@@ -219,6 +222,7 @@ export class ExploreEngine {
         count: about.count,
       },
       effects: [...effects],
+      overlap: overlaps(account.objects, account.pairs!, now.evidence.pairs!.seen.clicks),
     };
   }
 

@@ -1,6 +1,5 @@
 import type { ForecastsAnswer, KindOfForecast } from '../../answers/forecasts.ts';
 import { lastForecasts, scoreForecast, wideningOf, type WeekSums } from '../../core/effect/forecast.ts';
-import { trendOf } from '../../core/effect/response.ts';
 import { addDays, daysBetween, type Day, type Window } from '../../core/metrics/days.ts';
 import { dayWeights } from '../../core/metrics/weights.ts';
 import type { Model } from '../../core/effect/model.ts';
@@ -8,12 +7,12 @@ import { getAccount, settling } from '../account/account.ts';
 import { db, type Database } from '../db/connection.ts';
 import { blockedSums } from '../facts/blocked.queries.ts';
 import { modelDays } from '../account/model.queries.ts';
+import { controlsOf, type Control } from './control.ts';
 import {
   forecastRows,
   keepForecasts,
   sentLines,
   sumsOfLines,
-  untouchedClicks,
   type ForecastRow,
   type LineSpan,
   type SentLine,
@@ -60,14 +59,20 @@ export async function scoreForecasts(sql: Database, accountId: number): Promise<
     new Map((await sumsOfLines(sql, accountId, spans(side))).map((row) => [row.line_id, row]));
   const [before, after] = [await sums('before'), await sums('after')];
   const widening = await wideningNow(sql, accountId);
-  const trends = new Map<string, number>();
+  const spanOf = (sentOn: Day, weeks: number) => ({ on: sentOn, days: 7 * weeks });
+  const spansDue = new Map(
+    due.map(({ line, weeks }) => [`${line.sent_on}|${weeks}`, spanOf(line.sent_on, weeks)]),
+  );
+  const controlOf = await controlsOf(sql, accountId, [...spansDue.values()]);
+  const controls = new Map<string, Control>();
   const blocked = new Map<string, Map<string, number>>();
   const rows: ForecastRow[] = [];
   for (const { line, weeks } of due) {
     const sides = sideOf(line.sent_on, weeks);
     const key = `${line.sent_on}|${weeks}`;
-    if (!trends.has(key)) {
-      trends.set(key, await trendBetween(sql, accountId, sides));
+    let control = controls.get(key);
+    if (!control) {
+      controls.set(key, (control = controlOf(spanOf(line.sent_on, weeks))));
       blocked.set(key, await blockedClicks(sql, accountId, sides.before));
     }
     const was = before.get(line.line_id) ?? nothing;
@@ -76,7 +81,7 @@ export async function scoreForecasts(sql: Database, accountId: number): Promise<
         ? (blocked.get(key)!.get(line.object_id ?? '') ?? 0)
         : 0;
     const score = scoreForecast(line.effect, was, after.get(line.line_id) ?? nothing, weeks, {
-      trend: trends.get(key)!,
+      trend: control.trend * control.shiftOf(line, was.clicks),
       kept: was.clicks > 0 ? Math.max(0, 1 - lost / was.clicks) : 1,
       widening,
     });
@@ -107,15 +112,6 @@ async function blockedClicks(sql: Database, accountId: number, days: Window): Pr
   const whole = dayWeights(days, days, days.to, [1]);
   const rows = await blockedSums(sql, accountId, whole, [], [], days.to);
   return new Map(rows.map(({ targetId, clicks }) => [targetId, clicks]));
-}
-
-async function trendBetween(
-  sql: Database,
-  accountId: number,
-  sides: ReturnType<typeof sideOf>,
-): Promise<number> {
-  const { before, after } = await untouchedClicks(sql, accountId, sides.before, sides.after);
-  return trendOf(before, after);
 }
 
 /** The forecast ledger: said against seen, by kind, and how the model did out of sample week by week. */

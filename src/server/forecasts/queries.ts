@@ -11,6 +11,7 @@ export interface SentLine {
   action: string;
   entity: string;
   object_id: string | null;
+  campaign_id: string;
   field: string;
   match_type: string | null;
   old_value: string | null;
@@ -25,7 +26,7 @@ export interface SentLine {
 
 export async function sentLines(sql: Database, accountId: number, from: Day): Promise<SentLine[]> {
   return sql`
-    select l.line_id, l.action, l.entity, l.object_id, l.field, l.match_type, l.old_value, l.new_value, s.sent_on::text as sent_on,
+    select l.line_id, l.action, l.entity, l.object_id, l.campaign_id, l.field, l.match_type, l.old_value, l.new_value, s.sent_on::text as sent_on,
       l.effect, f.weeks,
       (select min(b.day)::text from target_bid b where b.account_id = l.account_id
         and b.target_id = case when l.entity = 'target' then l.object_id::bigint end and b.day > s.sent_on)
@@ -165,27 +166,6 @@ export async function changedAgain(
       and l.object_id is not null
     group by l.line_id`;
   return new Map(rows.map(({ line_id, day }) => [line_id, day]));
-}
-
-/** Clicks of targets that nobody changed, over one span and over the one before it. */
-export async function untouchedClicks(
-  sql: Database,
-  accountId: number,
-  before: { from: Day; to: Day },
-  after: { from: Day; to: Day },
-): Promise<{ before: number; after: number }> {
-  const [row] = await sql<{ before: number; after: number }[]>`
-    select coalesce(sum(d.clicks) filter (where d.day <= ${before.to}), 0)::float8 as before,
-      coalesce(sum(d.clicks) filter (where d.day >= ${after.from}), 0)::float8 as after
-    from target_day d
-    where d.account_id = ${accountId} and d.day between ${before.from} and ${after.to}
-      and not exists (
-        -- The first bid that is known of a target is no change of it.
-        select 1 from target_bid b join target_bid e
-          on e.account_id = b.account_id and e.target_id = b.target_id and e.day < b.day
-        where b.account_id = ${accountId} and b.target_id = d.target_id
-          and b.day between ${before.from} and ${after.to})`;
-  return row!;
 }
 
 export interface ForecastRow {

@@ -4,7 +4,7 @@ import { limitsOf } from '../account/limits.ts';
 import { goalRows, thetaRows, type GoalRow } from '../goals/queries.ts';
 import { termRows } from '../../core/round/rows.ts';
 import type { Goal } from '../../core/goals/goals.ts';
-import { paidPerBid, startFactor, thetaAt } from '../../core/goals/theta.ts';
+import { paidPerBid, thetaAt } from '../../core/goals/theta.ts';
 import { runningOn } from '../../core/account/running.ts';
 import { windowDays, windowEnding, type Day, type Window } from '../../core/metrics/days.ts';
 import { significant, percent } from '../../core/metrics/format.ts';
@@ -17,6 +17,8 @@ import {
   type AdGroupInfo,
   type TargetRow,
 } from '../../core/account/rows.ts';
+import type { Objects } from '../../core/account/store.ts';
+import type { Budget, Budgets } from '../../core/round/budgets.ts';
 import type { TargetsInput, TermsInput } from '../../core/round/types.ts';
 import { mostLaneDays, type Lane } from '../../core/lanes/lanes.ts';
 import { settling, type Settling } from '../account/account.ts';
@@ -25,7 +27,24 @@ import type { Database } from '../db/connection.ts';
 import { LoadedAccount } from '../memory/load.ts';
 import type { LaneSpan } from '../memory/present.ts';
 import { wideningNow } from '../forecasts/forecasts.ts';
+import { shownTime } from '../facts/hours.queries.ts';
 import { wordEffectsOf, modelOf } from '../account/model.queries.ts';
+
+/** Days whose hours tell how long budgets last. */
+const budgetDays = 14;
+
+/** Budgets of campaigns and of their groups. */
+function budgetsOf({ campaigns, budgetGroups }: Objects, shown: ReadonlyMap<string, number>): Budgets {
+  const all: Budget[] = campaigns.flatMap(({ id, fields }) => {
+    const daily = Number(fields.daily_budget ?? 0);
+    return daily > 0 ? [{ daily, campaignIds: [id] }] : [];
+  });
+  for (const { id, dailyBudget } of budgetGroups) {
+    const campaignIds = campaigns.filter(({ budgetGroup }) => budgetGroup === id).map((one) => one.id);
+    if (dailyBudget !== null && campaignIds.length > 0) all.push({ daily: dailyBudget, campaignIds });
+  }
+  return { all, shown };
+}
 
 /** First days that lanes of each ad group count from; null when all of them count over all days of evidence. */
 function laneSpans(lanes: readonly Lane[] | null, evidence: Window): LaneSpan[] | null {
@@ -108,6 +127,7 @@ export async function loadJudgeInput(
     response: model.response,
     responses: new Map(Object.entries(model.responses)),
     drift: model.drift,
+    budgets: budgetsOf(objects, await shownTime(sql, accountId, windowEnding(today, budgetDays))),
     kappa: model.check?.kappaCounts ? model.check.kappa : 1,
     widening: await wideningNow(sql, accountId),
     words: await wordEffectsOf(sql, accountId),
@@ -172,8 +192,8 @@ export function startOf(
   }
   const rho = paidPerBid(spend, bids);
   return {
-    theta: (startFactor * goal.target_acos) / rho,
-    reason: `Start: ${startFactor} × ${percent(goal.target_acos)} ÷ ${significant(rho)} paid per bid.`,
+    theta: goal.target_acos / rho,
+    reason: `Start: ${percent(goal.target_acos)} ÷ ${significant(rho)} paid per bid.`,
   };
 }
 

@@ -2,6 +2,7 @@ import { limitsOf } from '../account/limits.ts';
 import { modifiersOf } from '../facts/season.queries.ts';
 import { addDays, daysBetween } from '../../core/metrics/days.ts';
 import { learnResponses, type Model } from '../../core/effect/model.ts';
+import { untouchedApart } from '../../core/effect/substitution.ts';
 import { accountById, touchGoals } from '../account/queries.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
@@ -9,14 +10,7 @@ import { log } from '../log.ts';
 import { editionOf } from '../engine/edition.ts';
 import { tables } from '../engine/link.ts';
 import { scoreForecasts } from '../forecasts/forecasts.ts';
-import {
-  bidChanges,
-  campaignProducts,
-  keepModel,
-  keepStock,
-  keepWordEffects,
-  newestModel,
-} from '../account/model.queries.ts';
+import { bidChanges, keepModel, keepStock, keepWordEffects, newestModel } from '../account/model.queries.ts';
 
 /** The account learns about itself once a week, and anew when more of the same day comes in. */
 const everyDays = 7;
@@ -42,14 +36,17 @@ export async function learnModel(sql: Database, accountId: number): Promise<void
       row.modifier,
     ]),
   );
-  const told = await bidChanges(sql, accountId, addDays(today, -changeDays), today);
-  const changes = told.map((change) => ({
-    ...change,
-    paid: change.paid === null ? null : change.paid / (modifiers.get(change.campaignId) ?? 1),
-  }));
-  const products = await campaignProducts(sql, accountId);
-  const responses = learnResponses(changes, (campaignId) => products.get(campaignId) ?? null);
+  const { changes, movesOn } = await bidChanges(sql, accountId, addDays(today, -changeDays), today);
   const learned = await tables().learn(await editionOf(accountId), limitsOf(account).itemCode);
+  const overlap = learned?.overlap ?? { overlap: 0, products: {} };
+  const responses = learnResponses(
+    changes.map((change) => ({
+      ...change,
+      paid: change.paid === null ? null : change.paid / (modifiers.get(change.campaignId) ?? 1),
+      untouched: untouchedApart(movesOn(change.day) ?? [], overlap),
+    })),
+    overlap,
+  );
   const model: Model = {
     ...responses,
     drift: learned?.drift ?? 0,

@@ -4,10 +4,10 @@ import type { Outcome } from '../../core/effect/outcome.ts';
 import { counted, percent, signedMoney } from '../../core/metrics/format.ts';
 
 /** How the gain against the goal moved by untouched siblings is reckoned, in one sentence. */
-export const outcomeTitle = ({ weeks, before, after, trend }: Outcome): string =>
+export const outcomeTitle = ({ weeks, before, after, trend, shift }: Outcome): string =>
   weeks === 0
     ? 'Whether it worked is told from the first whole week after it whose orders have settled.'
-    : `Gain against the goal over ${counted(weeks, 'week')}: ${signedMoney(before)} a week before, with the orders that were expected of its clicks when the change was made, moved by ${percent(trend - 1)} as targets that nobody touched moved; ${signedMoney(after)} after.`;
+    : `Gain against the goal over ${counted(weeks, 'week')}: ${signedMoney(before)} a week before, with the orders that were expected of its clicks when the change was made, moved by ${percent(trend - 1)} as targets that nobody touched moved${Math.abs(shift - 1) < 0.005 ? '' : ` and by ${percent(shift - 1)} for the clicks that targets of one product take from each other`}; ${signedMoney(after)} after.`;
 
 /** Whether a change worked: verdict, change of the gain a week, and its 80 % interval. */
 export function OutcomeText({ outcome }: { outcome: Outcome }) {

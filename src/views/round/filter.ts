@@ -36,6 +36,7 @@ export const proposalKinds = (shown: Shown): Record<string, string> =>
 /** Guards as people count them: both directions of a step are one. */
 export const guardWords: Record<GuardName, string> = {
   'highest CPC': 'the highest CPC',
+  budget: 'the budget',
   cooldown: 'cooldown',
   'largest step up': 'the largest step',
   'largest step down': 'the largest step',
