@@ -2,6 +2,7 @@ import { line, median, quantile, scaleLinear, scaleLog } from 'd3';
 import { families } from './crowd/families.ts';
 import { bestSimple, buckets, coverage, wayNames, type Measured } from './measure.ts';
 import type { Played } from './play.ts';
+import type { TrueWeek } from './truth.ts';
 import type { QuaysidePlayed } from './quayside.ts';
 
 /** The laboratory's report: a page of tables and its pictures, from what was measured. */
@@ -22,6 +23,8 @@ export interface Through {
 const two = (value: number | undefined): string =>
   value === undefined || !Number.isFinite(value) ? '–' : value.toFixed(2);
 const percent = (value: number): string => `${Math.round(value * 100)} %`;
+const weekOf = ({ spend, sales }: TrueWeek): string => `${Math.round(sales)} at ${percent(spend / sales)}`;
+const signed = (value: number): string => `${value < 0 ? '−' : '+'}${Math.abs(Math.round(value))}`;
 const spread = (values: number[]): string =>
   `${two(median(values))} (${two(quantile(values, 0.1))} to ${two(quantile(values, 0.9))})`;
 
@@ -209,6 +212,27 @@ ${table(
     ['target ACOS', ...quaysides.map(({ targetAcos }) => percent(targetAcos))],
     ['ACOS, left alone', ...quaysides.map(({ acos }) => percent(acos.alone))],
     ['ACOS, Mowing', ...quaysides.map(({ acos }) => percent(acos.mowing))],
+    [
+      'first sheet, spend a week, said and true',
+      ...quaysides.map(
+        ({ first }) => `${signed(first.said.spend)} and ${signed(first.after.spend - first.before.spend)}`,
+      ),
+    ],
+    [
+      'first sheet, sales a week, said and true',
+      ...quaysides.map(
+        ({ first }) => `${signed(first.said.sales)} and ${signed(first.after.sales - first.before.sales)}`,
+      ),
+    ],
+    [
+      'true ACOS before and after it',
+      ...quaysides.map(
+        ({ first: { before, after } }) =>
+          `${percent(before.spend / before.sales)} and ${percent(after.spend / after.sales)}`,
+      ),
+    ],
+    ['last week, true sales and ACOS, left alone', ...quaysides.map(({ last: { alone } }) => weekOf(alone))],
+    ['last week, true sales and ACOS, Mowing', ...quaysides.map(({ last: { own } }) => weekOf(own))],
     ['sales at target over those of the twin', ...quaysides.map(({ share }) => two(share))],
     [
       '80 % intervals of terms in the round that hold the truth',
