@@ -1,6 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
+import { stripVTControlCharacters } from 'node:util';
 import { build } from './lib/build.ts';
 import { runChecks } from './lib/checks.ts';
 import { refuseIfUsed, startCluster } from './lib/cluster.ts';
@@ -28,13 +29,29 @@ interface Counts {
   failed: number;
 }
 
+/** Failed tests with the first line of why, told again at the end: the rest may be far above. */
+const failures: string[] = [];
+const firstLine = (text: string): string => stripVTControlCharacters(text).trim().split('\n')[0]!;
+
 function vitestCounts(file: string): Counts {
   try {
     const report = JSON.parse(readFileSync(file, 'utf8')) as {
       numPassedTests: number;
       numFailedTests: number;
       numFailedTestSuites: number;
+      testResults: {
+        name: string;
+        message: string;
+        assertionResults: { fullName: string; status: string; failureMessages: string[] }[];
+      }[];
     };
+    for (const { name, message, assertionResults } of report.testResults) {
+      const path = relative(root, name);
+      if (message) failures.push(`${path}: ${firstLine(message)}`);
+      for (const { fullName, status, failureMessages } of assertionResults)
+        if (status === 'failed')
+          failures.push(`${path} › ${fullName}: ${firstLine(failureMessages[0] ?? '')}`);
+    }
     const failed = report.numFailedTests || report.numFailedTestSuites;
     return { passed: report.numPassedTests, failed };
   } catch {
@@ -116,6 +133,7 @@ try {
 } finally {
   await stop();
 }
+for (const failure of failures) process.stdout.write(`failed: ${failure}\n`);
 if (failedChecks > 0) process.stdout.write(`\n${failedChecks} checks failed (see above)\n`);
 process.stdout.write(`\n${counts.passed} passed, ${counts.failed + failedChecks} failed\n`);
 process.exitCode = counts.failed + failedChecks > 0 ? 1 : 0;

@@ -10,6 +10,7 @@ import { daysBetween, type Day } from '../../src/core/metrics/days.ts';
 import { posterior } from '../../src/core/evidence/prior.ts';
 import { micros, units } from '../../src/core/metrics/money.ts';
 import { judgeTargets } from '../../src/core/round/judge.ts';
+import { learnValueWeight } from '../../src/core/evidence/value.ts';
 import { Pool } from '../../src/core/evidence/pooling.ts';
 import { beliefOf } from '../../src/core/round/targets.ts';
 import type { BidProposal, TargetsInput } from '../../src/core/round/types.ts';
@@ -117,9 +118,17 @@ export function mowing(habit: Habit): Way {
       limits: { characters: 90, words: 10, pattern: '.', itemCode: '^Q$' },
       response,
       drift: 0,
+      valueWeight: learnValueWeight(
+        targets.map(({ adGroupId, seenOrders, seenSales }) => ({
+          group: adGroupId,
+          orders: seenOrders,
+          sales: seenSales,
+        })),
+      ),
     };
     const drift = learnDrift(heldOut(view, changedOn, response, out, products, adGroups));
-    const pool = new Pool(products, drift);
+    const rowModel = { drift, valueWeight: input.valueWeight };
+    const pool = new Pool(products, rowModel);
     for (const row of targets) pool.add(adGroups.get(row.adGroupId)!, row);
     const rhos = paidPerBidByCampaign(targets, adGroups);
     const beliefs = targets.map((row) => {
@@ -169,7 +178,7 @@ export function mowing(habit: Habit): Way {
       bidCeiling: null,
       theta,
     };
-    const { findings } = judgeTargets({ ...input, drift, goals: [goal] }, 1e6);
+    const { findings } = judgeTargets({ ...input, ...rowModel, goals: [goal] }, 1e6);
     const wanted = findings.filter(({ proposal }) => proposal.kind === 'bid');
     const taken = wanted.slice(0, habit.most ?? Infinity).filter(() => chance.unit() < (habit.sent ?? 1));
     const said = taken.map(({ targetId, proposal, effect }): Said => ({

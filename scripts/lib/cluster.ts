@@ -12,12 +12,19 @@ export interface Cluster {
   stop: () => Promise<void>;
 }
 
+/** A port that nobody listens at, below those that calls go out from: it stays free while a server is started again. */
 export async function freePort(): Promise<number> {
-  const server = createServer();
-  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
-  const { port } = server.address() as { port: number };
-  await new Promise((done) => server.close(done));
-  return port;
+  for (;;) {
+    const port = 20_000 + Math.floor(Math.random() * 12_000);
+    const server = createServer();
+    const free = await new Promise<boolean>((done) => {
+      server.once('error', () => done(false));
+      server.listen(port, '127.0.0.1', () => done(true));
+    });
+    if (!free) continue;
+    await new Promise((done) => server.close(done));
+    return port;
+  }
 }
 
 async function makeDatabase(server: string, name: string): Promise<string> {
@@ -118,7 +125,7 @@ export async function startCluster(dir: string, wantedPort?: number): Promise<Cl
     max_wal_size: '4GB',
     synchronous_commit: 'on',
     jit: 'off',
-    max_connections: '60',
+    max_connections: '150',
   };
   const args = Object.entries(settings).flatMap(([name, value]) => ['-c', `${name}=${value}`]);
   const all = [...prefix, `${bin}/postgres`, '-D', data, ...args];

@@ -83,7 +83,12 @@ export async function startApplication(env: NodeJS.ProcessEnv, port?: number): P
   for (let tries = 0; ; tries++) {
     if (child.exitCode !== null) throw new Error(`The application ended with ${child.exitCode}.`);
     const answer = await fetch(`${url}/api/health`).catch(() => null);
-    if (answer?.ok) return application;
+    if (answer?.ok) {
+      const { pid } = (await answer.json()) as { pid: number };
+      if (pid === child.pid) return application;
+      child.kill();
+      throw new Error(`Another process (${pid}) answers at ${url}.`);
+    }
     // 503: it waits for its database.
     if ((answer !== null && answer.status !== 503) || tries > 300) {
       child.kill();

@@ -94,3 +94,60 @@ test('the server waits for its database, says which part is missing, and works w
   expect(await sql`select sum(clicks)::int as clicks from term_day`).toEqual([{ clicks: 240_000 }]);
   await sql.end();
 });
+
+test('while all connections of its database are taken, a load waits for one', async () => {
+  const port = await freePort();
+  const cluster = await startCluster(mkdtempSync(join(tmpdir(), 'mowing-full-')), port);
+  stops.push(() => cluster.stop());
+  const databaseUrl = await cluster.database('mowing');
+  const app = await spawnApplication({
+    MOWING_DATABASE_URL: databaseUrl,
+    MOWING_DATA_DIR: files,
+    QUAYSIDE_URL: '',
+  });
+  stops.push(() => app.stop());
+  await until(app, true);
+  await filesAccount(app.url);
+  const body =
+    'date,campaign,ad_group,target,match_type,term,impressions,clicks,spend,orders,sales\n' +
+    '2026-10-01,C,G,jar,broad,my jar,50,2,0.90,1,18.90\n';
+  const sent = await fetch(`${app.url}/api/1/files?name=terms.csv`, { method: 'POST', body });
+  const { uploadId, kind } = (await sent.json()) as { uploadId: string; kind: string };
+
+  const taken: postgres.Sql[] = [];
+  for (;;) {
+    const one = postgres(databaseUrl, { max: 1 });
+    taken.push(one);
+    const code = await one`select 1`.then(
+      () => null,
+      (error: { code?: string }) => error.code,
+    );
+    if (code === null) continue;
+    expect(code).toBe('53300');
+    break;
+  }
+  let jobId = '';
+  while (jobId === '') {
+    const answer = await fetch(`${app.url}/api/1/imports`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ uploadId, kind }),
+    });
+    const said = (await answer.json()) as { jobId?: string; code?: string };
+    if (!answer.ok) expect([answer.status, said.code]).toEqual([503, 'database_unreachable']);
+    jobId = said.jobId ?? '';
+  }
+  const jobOf = () =>
+    fetch(`${app.url}/api/1/jobs/${jobId}`).then(async (answer) => ({
+      status: answer.status,
+      ...((await answer.json()) as { state?: string }),
+    }));
+  // Begun, and put off: neither done nor failed.
+  for (let look = 0; look < 10; look++) {
+    const job = await jobOf();
+    if (job.status === 200) expect(['waiting', 'running']).toContain(job.state);
+  }
+  await Promise.all(taken.map((one) => one.end()));
+  const job = await waitForJob(app.url, jobId);
+  expect(job.result).toMatchObject({ rowsLoaded: 1, rowsRejected: 0 });
+});

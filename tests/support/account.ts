@@ -157,7 +157,7 @@ export function exampleAccount(groups: readonly GroupTold[], terms: readonly Ter
     goals: [{ scope: 'account', key: '', targetAcos: 0.3, bidFloor: null, bidCeiling: null, theta: 0.5 }],
     frames: new Map([['', frame]]),
     evidence,
-    model: { response: usualResponse, responses: {}, drift: 0, words: new Map() },
+    model: { response: usualResponse, responses: {}, drift: 0, valueWeight: 3, words: new Map() },
   });
   return {
     table,

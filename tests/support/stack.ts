@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import postgres from 'postgres';
+import { freePort } from '../../scripts/lib/cluster.ts';
 import {
   demoAccount,
   root,
@@ -74,7 +75,7 @@ export async function startStack(fetched: boolean, env: NodeJS.ProcessEnv = {}):
     MOWING_DEMO: '1',
     ...env,
   };
-  const port = 20_000 + Math.floor(Math.random() * 20_000);
+  const port = await freePort();
   const stack: Stack = {
     url: `http://127.0.0.1:${port}`,
     quayside: quayside.url,

@@ -7,6 +7,7 @@ import {
 } from './learn-response.ts';
 import { usualResponse, type Response } from './response.ts';
 import { noSubstitution, overlapOf, type Substitution } from './substitution.ts';
+import { usualValueWeight } from '../evidence/value.ts';
 import type { Check } from '../evidence/check.ts';
 
 /** What an account taught about itself, beside its figures: kept by day, and used by every judgement until the next. */
@@ -19,6 +20,7 @@ export interface Model {
   /** Bid changes behind the response. */
   changes: number;
   drift: number;
+  valueWeight: number;
   /** Grades of the targets out of sample; null while there is too little. */
   check: Check | null;
   /** The same of the search terms, with and without what their words tell. */
@@ -31,6 +33,7 @@ export const emptyModel: Model = {
   substitution: noSubstitution,
   changes: 0,
   drift: 0,
+  valueWeight: usualValueWeight,
   check: null,
   words: null,
 };
@@ -75,7 +78,7 @@ function group<T, K>(rows: readonly T[], keyOf: (row: T) => K): Map<K, T[]> {
   return groups;
 }
 
-export interface TableModel extends Pick<Model, 'response' | 'responses' | 'drift'> {
+export interface TableModel extends Pick<Model, 'response' | 'responses' | 'drift' | 'valueWeight'> {
   /** What words tell of terms: natural logs, by word. */
   words: ReadonlyMap<string, number>;
 }

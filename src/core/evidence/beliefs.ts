@@ -1,11 +1,12 @@
 import { presentCpcs } from './present-cpc.ts';
 import type { Level } from '../account/levels.ts';
-import { posterior, priorOf, valuePerOrder, type Prior } from './prior.ts';
+import { posterior, priorOf, type Prior } from './prior.ts';
+import { valuePerOrder } from './value.ts';
 import { addSibling, noSiblings } from './siblings.ts';
 import type { Belief } from './verdict.ts';
 import { movedPrior, wordsThatMove } from './words.ts';
 import { wordsOf } from '../text/normalise.ts';
-import { Pool, type Pooled } from './pooling.ts';
+import { Pool, type Pooled, type RowModel } from './pooling.ts';
 import { adGroupInfos, productInfos, termPlaces } from '../account/rows.ts';
 import { runningOn } from '../account/running.ts';
 import type { Day } from '../metrics/days.ts';
@@ -32,6 +33,7 @@ export type RowBelief = Belief & { prior: Prior };
 /** What targets and terms are judged against: their siblings, and the goal that rules them. */
 export interface Judging {
   siblings(level: 'targets' | 'terms', row: number): Pooled;
+  readonly valueWeight: number;
   goalAt(level: Level, row: number): { targetAcos: number; theta: number };
 }
 
@@ -61,8 +63,8 @@ export class Beliefs {
       objects: Objects;
       pairs: Pairs | null;
       evidence: Evidence | null;
-      /** How far rows drift from their past, and what words tell of terms. */
-      model: { drift: number; words: ReadonlyMap<string, number> };
+      /** What was learned of rows, and what words tell of terms. */
+      model: RowModel & { words: ReadonlyMap<string, number> };
     },
     private readonly tree: AccountTree,
     /** Sums of the window. */
@@ -107,7 +109,7 @@ export class Beliefs {
     if (known) return known;
     const { objects } = this.data;
     const infos = adGroupInfos(objects, runningOn(objects, this.data.today));
-    const pool = new Pool(productInfos(objects), this.data.model.drift);
+    const pool = new Pool(productInfos(objects), this.data.model);
     const add = (place: number, adGroup: number, from: Pooling) => {
       if (from.seen.clicks[place] === 0) return;
       pool.add(infos[adGroup]!, {
@@ -224,12 +226,13 @@ export class Beliefs {
     }
     const prior = priorOf(siblings, null);
     const usual = orders > 0 ? sales / orders : 0;
+    const weight = this.data.model.valueWeight;
     return (row) => {
       const price = this.tree.productOf(level, row)?.price;
       return {
         prior,
         gamma: posterior(prior, n[row]!, y[row]!),
-        value: valuePerOrder(price || usual, seen.sales[row]!, seen.orders[row]!),
+        value: valuePerOrder({ mean: price || usual, weight }, seen.sales[row]!, seen.orders[row]!),
         cpc: cpcIn(window, row),
       };
     };

@@ -3,16 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { micros } from '../metrics/money.ts';
 import { below, mean, quantileOf } from './gamma.ts';
-import {
-  gammaOf,
-  lnLikelihood,
-  posterior,
-  priorOf,
-  strengthOf,
-  usualStrength,
-  valuePerOrder,
-  type Prior,
-} from './prior.ts';
+import { gammaOf, lnLikelihood, posterior, priorOf, strengthOf, usualStrength, type Prior } from './prior.ts';
 import { addSibling, addSiblings, addTally, noSiblings, tallyOf } from './siblings.ts';
 import {
   acosInterval,
@@ -172,11 +163,6 @@ describe('priors by likelihood', () => {
         expect(Number.isFinite(strength) && Number.isFinite(doubt) && doubt >= 0).toBe(true);
       }),
     );
-  });
-
-  test('value per order: three orders at the parent’s value', () => {
-    expect(valuePerOrder(micros(20), micros(90), 3)).toBe(micros(25));
-    expect(valuePerOrder(micros(20), 0, 0)).toBe(micros(20));
   });
 });
 

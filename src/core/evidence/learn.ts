@@ -1,5 +1,6 @@
 import { checkModel, learnDrift, type Check, type CheckedRow } from './check.ts';
-import { posterior, valuePerOrder } from './prior.ts';
+import { posterior } from './prior.ts';
+import { valuePerOrder } from './value.ts';
 import { learnTau, numberWords, wordEffects, type HeldOutRow, type LearnedWords } from './words.ts';
 import { wordsOf } from '../text/normalise.ts';
 import type { EvidenceColumns, FrameSums, Pairs, SumsColumns } from '../account/store.ts';

@@ -68,23 +68,23 @@ describe('pooling', () => {
 
   test('drift is handed down with the prior', () => {
     const lids = adGroup('lids', 'c1', 'LID');
-    expect(new Pool(prices, 0.02).of(lids).prior.drift).toBe(0.02);
+    expect(new Pool(prices, { drift: 0.02, valueWeight: 16 }).of(lids).prior.drift).toBe(0.02);
   });
 
-  test('values start at the price and move with orders, three weighing as much as the parent', () => {
-    const pool = new Pool(prices);
+  test('values start at the price and move with orders, here three weighing as much as the parent', () => {
+    const pool = new Pool(prices, { drift: 0, valueWeight: 3 });
     const lids = adGroup('lids', 'c1', 'LID');
-    expect(new Pool(prices).of(lids).value).toBe(micros(20));
+    expect(new Pool(prices).of(lids).value).toEqual({ mean: micros(20), weight: 16 });
     pool.add(lids, row(100, 3, 40));
     // Product: (3 x 20 + 120) / 6 = 30; campaign 35; ad group 37.50.
-    expect(pool.of(lids).value).toBe(micros(37.5));
+    expect(pool.of(lids).value).toEqual({ mean: micros(37.5), weight: 3 });
   });
 
   test('a product without a price starts at the account’s average order', () => {
     const pool = new Pool(new Map());
     const unknown = adGroup('u', 'c', null);
     pool.add(unknown, row(100, 4, 25));
-    expect(pool.of(unknown).value).toBe(micros(25));
+    expect(pool.of(unknown).value.mean).toBe(micros(25));
   });
 });
 

@@ -1,6 +1,7 @@
 import type { Micros } from '../metrics/money.ts';
 import type { AdGroupInfo, Evidence, ProductInfo } from '../account/rows.ts';
-import { priorOf, valuePerOrder, type Prior } from './prior.ts';
+import { priorOf, type Prior } from './prior.ts';
+import { usualValueWeight, valuePerOrder, type SiblingValue } from './value.ts';
 import { addSibling, addSiblings, noSiblings, type Siblings } from './siblings.ts';
 
 /** One ad group, campaign, product or the account: what its rows were counted to have. */
@@ -26,8 +27,16 @@ export interface Pooled {
   prior: Prior;
   /** From the account down to the ad group. */
   levels: LevelSays[];
-  /** Value per order of the ad group, micros: the parent of its rows' values. */
-  value: number;
+  /** Value per order of the ad group. */
+  value: SiblingValue;
+}
+
+/** What an account taught about rows that look alike. */
+export interface RowModel {
+  /** How far rows drift from their past (`Prior.drift`). */
+  drift: number;
+  /** For how many orders of a row its siblings' value counts (`learnValueWeight`). */
+  valueWeight: number;
 }
 
 const level = (): Level => ({ siblings: noSiblings(), orders: 0, sales: 0 });
@@ -58,8 +67,7 @@ export class Pool {
 
   constructor(
     private readonly prices: ReadonlyMap<string, ProductInfo>,
-    /** How far rows drift from their past (`Prior.drift`). */
-    private readonly drift = 0,
+    private readonly rows: RowModel = { drift: 0, valueWeight: usualValueWeight },
   ) {}
 
   add(
@@ -107,6 +115,7 @@ export class Pool {
   of(adGroup: AdGroupInfo): Pooled {
     const known = this.ready.get(adGroup.adGroupId);
     if (known) return known;
+    const { drift, valueWeight } = this.rows;
     const { account, products, campaigns } = this.summed();
     const chain: [LevelName, Level][] = [
       ['account', account],
@@ -127,9 +136,10 @@ export class Pool {
         clicks: one.siblings.n,
         orders: one.siblings.y,
       });
-      if (name !== 'account') value = valuePerOrder(value, one.sales, one.orders);
+      if (name !== 'account')
+        value = valuePerOrder({ mean: value, weight: valueWeight }, one.sales, one.orders);
     }
-    const pooled = { prior: { ...prior!, drift: this.drift }, levels, value };
+    const pooled = { prior: { ...prior!, drift }, levels, value: { mean: value, weight: valueWeight } };
     this.ready.set(adGroup.adGroupId, pooled);
     return pooled;
   }

@@ -62,7 +62,7 @@ export function lnLikelihood({ clicks, orders, rows }: Tally, mu: number, b: num
 const golden = (Math.sqrt(5) - 1) / 2;
 
 /** The x between `from` and `to` where `f`, with one peak, is highest; to 0.01. */
-function highest(f: (x: number) => number, from: number, to: number): number {
+export function highest(f: (x: number) => number, from: number, to: number): number {
   let [low, high] = [from, to];
   let [left, right] = [high - golden * (high - low), low + golden * (high - low)];
   let [atLeft, atRight] = [f(left), f(right)];
@@ -136,14 +136,3 @@ export function posterior(prior: Prior, n: number, y: number): Gamma {
   const wider = 1 + (prior.doubt * (prior.mu * prior.strength) ** 2) / shape + (prior.drift ?? 0) * shape;
   return { shape: shape / wider, rate: rate / wider };
 }
-
-/** Weight of the level above in a value per order, in orders. */
-export const valueWeight = 3;
-
-/**
- * Value per order in micros: (k v_parent + sales) / (k + orders), k = 3.
- * @example valuePerOrder(20_000_000, 0, 0) // 20_000_000
- * @example valuePerOrder(20_000_000, 270_000_000, 9) // 27_500_000
- */
-export const valuePerOrder = (above: number, sales: number, orders: number): number =>
-  (valueWeight * above + sales) / (valueWeight + orders);

@@ -290,6 +290,10 @@ export class AccountTable extends AccountTree {
     return this.beliefs.of(level)(row);
   }
 
+  get valueWeight(): number {
+    return this.data.model.valueWeight;
+  }
+
   /** What the siblings of a target or term say before it speaks. */
   siblings(level: 'targets' | 'terms', row: number): Pooled {
     return this.beliefs.siblings(level)(row);

@@ -138,7 +138,7 @@ function priorSteps({ working }: Finding): Step[] {
 /** The working of a finding, so that every number on it can be redone by hand. */
 export function workingOf(finding: Finding): Step[] {
   const { working, n, y, proposal } = finding;
-  const { prior, gamma, value, cpc, targetAcos, theta, modifier, over } = working;
+  const { prior, gamma, value, siblingValue, cpc, targetAcos, theta, modifier, over } = working;
   const rpc = mean(gamma) * value;
   const steps: Step[] = [
     ...priorSteps(finding),
@@ -149,7 +149,9 @@ export function workingOf(finding: Finding): Step[] {
     },
     {
       name: 'Value per order',
-      formula: `${orders(finding.seen.orders)} of its own, 3 at its parents’ value`,
+      formula:
+        `(${decimal(siblingValue.weight)} × ${money(siblingValue.mean)} of its siblings + ${money(finding.seen.sales)}) ` +
+        `÷ (${decimal(siblingValue.weight)} + ${orders(finding.seen.orders)})`,
       result: money(value),
     },
     {

@@ -106,7 +106,7 @@ export function judgeTargets(input: TargetsInput, most: number): JudgedQueue {
   const goals = new Goals(input.goals);
   const rhoOf = paidPerBidOf(input);
   const best = new Best(most, input.widening);
-  const pool = new Pool(input.products, input.drift);
+  const pool = new Pool(input.products, input);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (adGroup) pool.add(adGroup, row);
@@ -153,7 +153,7 @@ export function judgeTerms(
   const rhoOf = paidPerBidOf(input);
   const best = new Best(most, input.widening);
   const rows = termsByAdGroup(input);
-  const pool = new Pool(input.products, input.drift);
+  const pool = new Pool(input.products, input);
   for (const { adGroup, evidence } of rows) pool.add(adGroup, evidence);
   for (const [adGroupId, quiet] of input.quietTerms) {
     const adGroup = input.adGroups.get(adGroupId);

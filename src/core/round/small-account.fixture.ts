@@ -105,5 +105,6 @@ export const account = (values: Partial<JudgeInput> = {}): JudgeInput => ({
   limits: { characters: 90, words: 10, pattern: "^[\\p{L}\\p{N} '\\-&.+]+$", itemCode: '^QY[0-9A-Z]{6}$' },
   response: usualResponse,
   drift: 0,
+  valueWeight: 3,
   ...values,
 });

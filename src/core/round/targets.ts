@@ -5,7 +5,8 @@ import { guardBid, raiseQuantile } from '../bids/guards.ts';
 import { elasticityOver, responseAt, type Response } from '../effect/response.ts';
 import { worthOfBid } from '../effect/worth.ts';
 import { quantileOf } from '../evidence/gamma.ts';
-import { posterior, valuePerOrder } from '../evidence/prior.ts';
+import { posterior } from '../evidence/prior.ts';
+import { valuePerOrder } from '../evidence/value.ts';
 import { probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
 import { clamp } from '../metrics/clamp.ts';
 import { toStep } from '../metrics/money.ts';
@@ -203,13 +204,14 @@ export function judgeTarget(
     sums: sumsOf(row),
     n: row.n,
     y: row.y,
-    seen: { clicks: row.seenClicks, orders: row.seenOrders, spend: row.seenSpend },
+    seen: { clicks: row.seenClicks, orders: row.seenOrders, spend: row.seenSpend, sales: row.seenSales },
     verdict,
     working: {
       prior: pooled.prior,
       levels: pooled.levels,
       gamma: belief.gamma,
       value: belief.value,
+      siblingValue: pooled.value,
       cpc: belief.cpc,
       targetAcos: goal.targetAcos,
       goalScope: goal.scope,

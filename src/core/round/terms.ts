@@ -3,7 +3,8 @@ import type { AdGroupInfo, Evidence, LaneCounts, TargetRow } from '../account/ro
 import { evidenceBid } from '../bids/evidence.ts';
 import { firstBid, type Guards } from '../bids/guards.ts';
 import { toStep, type Micros } from '../metrics/money.ts';
-import { posterior, valuePerOrder } from '../evidence/prior.ts';
+import { posterior } from '../evidence/prior.ts';
+import { valuePerOrder } from '../evidence/value.ts';
 import { clicksForAnOrder, probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
 import { LaneMap, mostLaneDays, type Lane, type LaneAdGroup, type LaneKind } from '../lanes/lanes.ts';
 import { NegativeIndex, whyNoKeyword } from '../terms/match.ts';
@@ -263,6 +264,7 @@ export function judgeTerm(
     levels: pooled.levels,
     gamma: belief.gamma,
     value: belief.value,
+    siblingValue: pooled.value,
     cpc,
     targetAcos: goal.targetAcos,
     goalScope: goal.scope,
@@ -330,7 +332,12 @@ export function judgeTerm(
     sums: sumsOf(row.evidence),
     n: row.evidence.n,
     y: row.evidence.y,
-    seen: { clicks: row.evidence.seenClicks, orders: row.evidence.seenOrders, spend: row.evidence.seenSpend },
+    seen: {
+      clicks: row.evidence.seenClicks,
+      orders: row.evidence.seenOrders,
+      spend: row.evidence.seenSpend,
+      sales: row.evidence.seenSales,
+    },
     verdict,
     working,
     proposal,

@@ -1,3 +1,4 @@
+import type { SiblingValue } from '../evidence/value.ts';
 import type { Claim } from '../effect/claims.ts';
 import type { GoalScope, Goal } from '../goals/goals.ts';
 import type { TargetRow, TermRow, AdGroupInfo, ProductInfo } from '../account/rows.ts';
@@ -52,6 +53,8 @@ export interface TargetsInput {
   responses?: ReadonlyMap<string, Response>;
   /** How far rows drift from their past (`Prior.drift`), learned from the account's own held-out days. */
   drift: number;
+  /** For how many orders of a row its siblings' value counts (`learnValueWeight`). */
+  valueWeight: number;
   /** Budgets in force; without them none binds. */
   budgets?: Budgets;
   /** Factor on expected orders in forecasts: the account's own bias, 1 where there is none to tell. */
@@ -136,6 +139,8 @@ export interface Working {
   gamma: Gamma;
   /** Value per order, micros. */
   value: Micros;
+  /** What its siblings say of that value. */
+  siblingValue: SiblingValue;
   cpc: Micros | null;
   targetAcos: number;
   goalScope: GoalScope;
@@ -179,7 +184,7 @@ export interface Finding {
   n: number;
   y: number;
   /** Clicks, orders and spend of the evidence's days, unweighted. */
-  seen: { clicks: number; orders: number; spend: Micros };
+  seen: { clicks: number; orders: number; spend: Micros; sales: Micros };
   verdict: Verdict;
   working: Working;
   proposal: Proposal;

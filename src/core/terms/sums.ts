@@ -114,7 +114,7 @@ function addRows(
     if (!usual) {
       const { prior, value } = table.siblings('terms', row);
       const { targetAcos, theta } = table.goalAt('terms', row);
-      usual = { mu: prior.mu, value, goal: targetAcos, theta };
+      usual = { mu: prior.mu, value: value.mean, goal: targetAcos, theta };
       known.set(adGroup, usual);
     }
     figures.expected[at]! += n * usual.mu;

@@ -1,4 +1,5 @@
-import { posterior, priorOf, valuePerOrder, type Prior } from '../evidence/prior.ts';
+import { posterior, priorOf, type Prior } from '../evidence/prior.ts';
+import { valuePerOrder } from '../evidence/value.ts';
 import { addSibling, noSiblings } from '../evidence/siblings.ts';
 import {
   acosInterval,
@@ -64,6 +65,8 @@ export class WordVerdicts {
     /** Settled days of the window: what a week is reckoned from. */
     private readonly days: number,
     private readonly relevant: ReadonlySet<string>,
+    /** For how many orders the usual value of its terms counts (`learnValueWeight`). */
+    private readonly valueWeight: number,
   ) {
     const { n, y, seenClicks, seenOrders } = sums.figures;
     const siblings = noSiblings();
@@ -110,7 +113,7 @@ export class WordVerdicts {
 
   private beliefAt(at: number): Belief {
     const { n, y, values, seenOrders, seenSales, clicks, spend } = this.sums.figures;
-    const above = n[at]! > 0 ? values[at]! / n[at]! : 0;
+    const above = { mean: n[at]! > 0 ? values[at]! / n[at]! : 0, weight: this.valueWeight };
     return {
       gamma: posterior(this.priorAt(at), n[at]!, y[at]!),
       value: valuePerOrder(above, seenSales[at]!, seenOrders[at]!),

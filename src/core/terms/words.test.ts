@@ -38,7 +38,7 @@ const sum = (terms: readonly Term[], piece?: number) =>
 
 const judged = async (terms: readonly Term[], relevant: string[] = []) => {
   const sums = await sum(terms);
-  const verdicts = new WordVerdicts(sums, 30, new Set(relevant));
+  const verdicts = new WordVerdicts(sums, 30, new Set(relevant), 3);
   return new Map(
     Array.from({ length: verdicts.count }, (_, at) => verdicts.row(at)).map((row) => [row.words, row]),
   );
@@ -192,6 +192,6 @@ describe('verdicts', () => {
     sums.figures.goals.fill(0);
     const at = sums.at[sums.tree.find(['canning'])]!;
     sums.figures.goals[at] = 400 * 0.2 + 120 * 0.4;
-    expect(new WordVerdicts(sums, 30, new Set()).row(at).targetAcos).toBeCloseTo(128 / 520, 10);
+    expect(new WordVerdicts(sums, 30, new Set(), 3).row(at).targetAcos).toBeCloseTo(128 / 520, 10);
   });
 });

@@ -78,7 +78,8 @@ const lostCodes = new Set([
   'ECONNREFUSED',
   'ECONNRESET',
   'EPIPE',
-  // Postgres: shut down by an administrator, after a crash, not yet ready.
+  // Postgres: all its connections are taken; shut down by an administrator, after a crash, not yet ready.
+  '53300',
   '57P01',
   '57P02',
   '57P03',
@@ -86,7 +87,7 @@ const lostCodes = new Set([
 
 /** Errors that changed threads have lost their codes, and say the same in words. */
 const lostWords =
-  /CONNECTION_(CLOSED|ENDED|DESTROYED)|CONNECT_TIMEOUT|\bECONN(REFUSED|RESET)\b|terminating connection due to|the database system is (starting|shutting)/;
+  /CONNECTION_(CLOSED|ENDED|DESTROYED)|CONNECT_TIMEOUT|\bECONN(REFUSED|RESET)\b|terminating connection due to|the database system is (starting|shutting)|too many clients already|remaining connection slots/;
 
 /** True when Postgres was out of reach: the same again, later, may well succeed. */
 export const isUnreachable = (error: unknown): boolean =>

@@ -36,13 +36,13 @@ export async function editionOf(accountId: number): Promise<Edition> {
       stance: row.stance,
     };
   });
-  const { response, responses, drift } = await modelOf(db(), accountId);
+  const { response, responses, drift, valueWeight } = await modelOf(db(), accountId);
   return {
     accountId,
     figures: String(account.data_version),
     version: `${account.data_version}|${account.goals_version}`,
     goals,
-    model: { response, responses, drift },
+    model: { response, responses, drift, valueWeight },
   };
 }
 

@@ -10,6 +10,7 @@ import type { CrossTab } from '../../core/explore/crosstab.ts';
 import { laneAdGroups } from '../../core/lanes/ad-groups.ts';
 import { laneFlows, mapAdGroups, type LaneFlows, type MapAdGroup } from '../../core/lanes/flow.ts';
 import { overlaps, type Substitution } from '../../core/effect/substitution.ts';
+import { learnValueWeight } from '../../core/evidence/value.ts';
 import { gradeTargets, heldOutDays, learnWords } from '../../core/evidence/learn.ts';
 import type { FrameSums } from '../../core/account/store.ts';
 import type { Model } from '../../core/effect/model.ts';
@@ -50,7 +51,7 @@ const mostTables = 6;
 const mostQueries = 24;
 
 /** What the engine learned from the account in memory. */
-export interface Learned extends Pick<Model, 'drift' | 'check' | 'words'> {
+export interface Learned extends Pick<Model, 'drift' | 'valueWeight' | 'check' | 'words'> {
   /** How far targets of one product answer the same terms. */
   overlap: Pick<Substitution, 'overlap' | 'products'>;
   effects: [word: string, beta: number][];
@@ -213,8 +214,16 @@ export class ExploreEngine {
       account.pairs!,
       (text) => isItem.test(text),
     );
+    const { seen } = now.evidence.targets;
     return {
       ...gradeTargets(before.table, before.evidence.targets, after),
+      valueWeight: learnValueWeight(
+        account.objects.targets.map(({ adGroup }, row) => ({
+          group: adGroup,
+          orders: seen.orders[row]!,
+          sales: seen.sales[row]!,
+        })),
+      ),
       words: about && {
         used: about.used,
         score: about.score,

@@ -151,7 +151,7 @@ async function wordFindings(
     const rows = all.filter((row) => !isBlocked(row));
     const terms = sumTermsOf(ground, rows, itemCode);
     const sums = await sumWords(terms.texts, terms.figures, breath);
-    const verdicts = new WordVerdicts(sums, days, relevant);
+    const verdicts = new WordVerdicts(sums, days, relevant, ground.table.valueWeight);
     const bad = Array.from({ length: verdicts.count }, (_, at) => at).filter((at) => verdicts.isBad(at));
     const proposed = bad.map((at) => verdicts.row(at)).filter((row) => row.proposed);
     const phrases = new Set(proposed.map(({ words }) => words));

@@ -4,7 +4,8 @@ import type { Objects } from '../../core/account/store.ts';
 import { phraseClaims } from '../../core/terms/phrase-claims.ts';
 import type { AccountTable } from '../../core/explore/table.ts';
 import { runningOn, type Running } from '../../core/account/running.ts';
-import { posterior, usualStrength, valuePerOrder } from '../../core/evidence/prior.ts';
+import { posterior, usualStrength } from '../../core/evidence/prior.ts';
+import { valuePerOrder } from '../../core/evidence/value.ts';
 import type { Belief } from '../../core/evidence/verdict.ts';
 import { windowDays } from '../../core/metrics/days.ts';
 import type { Windows } from '../../core/explore/columns.ts';
@@ -140,7 +141,12 @@ export class WordsEngine {
       const ground = await this.ground(edition, windows);
       if (!ground) return null;
       const { terms, sums } = await this.wordsOf(edition, windows, ground, order.sku, order.itemCode);
-      const verdicts = new WordVerdicts(sums, windowDays(windows.window), new Set(order.relevant));
+      const verdicts = new WordVerdicts(
+        sums,
+        windowDays(windows.window),
+        new Set(order.relevant),
+        ground.table.valueWeight,
+      );
       return { ...wordAnswer(terms, sums, verdicts, order), milliseconds: performance.now() - start };
     } finally {
       this.state = null;
@@ -272,12 +278,13 @@ const mostTwins = 3;
 function beliefOf(
   together: { n: number; y: number; expected: number; values: number; seenOrders: number; seenSales: number },
   sum: { clicks: number; spend: number },
+  weight: number,
 ): Belief {
   const { n, y, expected, values, seenOrders, seenSales } = together;
   const prior = { mu: n > 0 ? expected / n : 0.01, strength: usualStrength, doubt: 0 };
   return {
     gamma: posterior(prior, n, y),
-    value: valuePerOrder(n > 0 ? values / n : 0, seenSales, seenOrders),
+    value: valuePerOrder({ mean: n > 0 ? values / n : 0, weight }, seenSales, seenOrders),
     cpc: sum.clicks > 0 ? sum.spend / sum.clicks : null,
   };
 }
@@ -337,7 +344,7 @@ function collateralOf(
   return {
     words,
     ...sum,
-    belief: beliefOf(together, sum),
+    belief: beliefOf(together, sum, ground.table.valueWeight),
     sellers: lines
       .filter(({ orders }) => orders > 0)
       .sort((a, b) => b.sales - a.sales)

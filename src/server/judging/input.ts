@@ -127,6 +127,7 @@ export async function loadJudgeInput(
     response: model.response,
     responses: new Map(Object.entries(model.responses)),
     drift: model.drift,
+    valueWeight: model.valueWeight,
     budgets: budgetsOf(objects, await shownTime(sql, accountId, windowEnding(today, budgetDays))),
     kappa: model.check?.kappaCounts ? model.check.kappa : 1,
     widening: await wideningNow(sql, accountId),

@@ -15,7 +15,7 @@ import { clicksSince } from '../account/model.queries.ts';
 
 /** Expected sales per click of every target, micros: the same belief that its bid is judged by. */
 function revenuePerClick(input: TargetsInput): Map<string, number> {
-  const pool = new Pool(input.products, input.drift);
+  const pool = new Pool(input.products, input);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (adGroup) pool.add(adGroup, row);

@@ -2,6 +2,7 @@ import { limitsOf } from '../account/limits.ts';
 import { modifiersOf } from '../facts/season.queries.ts';
 import { addDays, daysBetween } from '../../core/metrics/days.ts';
 import { learnResponses, type Model } from '../../core/effect/model.ts';
+import { usualValueWeight } from '../../core/evidence/value.ts';
 import { untouchedApart } from '../../core/effect/substitution.ts';
 import { accountById, touchGoals } from '../account/queries.ts';
 import type { Database, Transaction } from '../db/connection.ts';
@@ -50,6 +51,7 @@ export async function learnModel(sql: Database, accountId: number): Promise<void
   const model: Model = {
     ...responses,
     drift: learned?.drift ?? 0,
+    valueWeight: learned?.valueWeight ?? usualValueWeight,
     check: learned?.check ?? null,
     words: learned?.words ?? null,
   };

@@ -5,6 +5,8 @@ import { start, startProblem } from './start.ts';
 
 export interface Health {
   ok: boolean;
+  /** The process that answers: whoever started it can tell it from another one at its port. */
+  pid: number;
   database: 'up' | 'out of reach';
   /** Migrations are done and the queue of jobs is at work. */
   jobs: 'up' | 'not started';
@@ -30,5 +32,12 @@ export async function healthOf(): Promise<Health> {
   if (database === 'up') await within(start(), undefined);
   const jobs = jobsAreUp() ? 'up' : 'not started';
   const marketplace = await within<Health['marketplace']>(marketplaceState(), 'out of reach');
-  return { ok: database === 'up' && jobs === 'up', database, jobs, problem: startProblem(), marketplace };
+  return {
+    ok: database === 'up' && jobs === 'up',
+    pid: process.pid,
+    database,
+    jobs,
+    problem: startProblem(),
+    marketplace,
+  };
 }
