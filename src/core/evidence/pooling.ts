@@ -1,12 +1,12 @@
 import type { Micros } from '../metrics/money.ts';
 import type { AdGroupInfo, Evidence, ProductInfo } from '../account/rows.ts';
-import { priorOf, type Prior } from './prior.ts';
+import { hear, type Level as HeardLevel } from './hierarchy.ts';
+import { type Prior } from './prior.ts';
 import { usualValueWeight, valuePerOrder, type SiblingValue } from './value.ts';
 import { addSibling, addSiblings, noSiblings, type Siblings } from './siblings.ts';
 
 /** One ad group, campaign, product or the account: what its rows were counted to have. */
-interface Level {
-  siblings: Siblings;
+interface Level extends HeardLevel {
   orders: number;
   sales: number;
 }
@@ -39,11 +39,14 @@ export interface RowModel {
   valueWeight: number;
 }
 
-const level = (): Level => ({ siblings: noSiblings(), orders: 0, sales: 0 });
+const level = (): Level => ({ siblings: noSiblings(), orders: 0, sales: 0, members: [] });
 
-const get = (map: Map<string, Level>, key: string): Level => {
+const get = (map: Map<string, Level>, key: string, above: Level): Level => {
   let known = map.get(key);
-  if (!known) map.set(key, (known = level()));
+  if (!known) {
+    map.set(key, (known = level()));
+    above.members.push(known);
+  }
   return known;
 };
 
@@ -61,9 +64,12 @@ function addLevel(into: Level, more: Level): void {
 export class Pool {
   private readonly adGroups = new Map<string, { info: AdGroupInfo; level: Level }>();
   private readonly ready = new Map<string, Pooled>();
-  private above: { account: Level; products: Map<string, Level>; campaigns: Map<string, Level> } | null =
-    null;
-  private readonly priors = new Map<Level, Prior>();
+  private above: {
+    account: Level;
+    products: Map<string, Level>;
+    campaigns: Map<string, Level>;
+    heard: ReturnType<typeof hear>;
+  } | null = null;
 
   constructor(
     private readonly prices: ReadonlyMap<string, ProductInfo>,
@@ -99,36 +105,38 @@ export class Pool {
       campaigns: new Map<string, Level>(),
     };
     for (const { info, level: one } of this.adGroups.values()) {
-      addLevel(get(made.campaigns, campaignKey(info)), one);
-      addLevel(get(made.products, info.sku ?? ''), one);
-      addLevel(made.account, one);
+      const product = get(made.products, info.sku ?? '', made.account);
+      const campaign = get(made.campaigns, campaignKey(info), product);
+      for (const above of [campaign, product, made.account]) addLevel(above, one);
+      campaign.members.push(one);
     }
-    return (this.above = made);
-  }
-
-  private priorOf(one: Level, above: Prior | null): Prior {
-    let known = this.priors.get(one);
-    if (!known) this.priors.set(one, (known = priorOf(one.siblings, above)));
-    return known;
+    return (this.above = { ...made, heard: hear(made.account) });
   }
 
   of(adGroup: AdGroupInfo): Pooled {
     const known = this.ready.get(adGroup.adGroupId);
     if (known) return known;
     const { drift, valueWeight } = this.rows;
-    const { account, products, campaigns } = this.summed();
-    const chain: [LevelName, Level][] = [
+    const { account, products, campaigns, heard } = this.summed();
+    const chain: [LevelName, Level | undefined][] = [
       ['account', account],
-      ['product', get(products, adGroup.sku ?? '')],
-      ['campaign', get(campaigns, campaignKey(adGroup))],
-      ['ad group', this.levelOf(adGroup)],
+      ['product', products.get(adGroup.sku ?? '')],
+      ['campaign', campaigns.get(campaignKey(adGroup))],
+      ['ad group', this.adGroups.get(adGroup.adGroupId)?.level],
     ];
     const accountValue = account.orders > 0 ? account.sales / account.orders : 0;
     let value = (adGroup.sku === null ? undefined : this.prices.get(adGroup.sku)?.price) || accountValue;
     let prior: Prior | null = null;
     const levels: LevelSays[] = [];
     for (const [name, one] of chain) {
-      prior = this.priorOf(one, prior);
+      const said = one && heard.means.get(one);
+      const mu: number = said?.mu ?? prior!.mu;
+      prior = {
+        mu,
+        strength: heard.likeness.rows / mu,
+        doubt: said?.doubt ?? prior!.doubt,
+      };
+      if (!one) continue;
       levels.push({
         level: name,
         mu: prior.mu,
