@@ -26,8 +26,8 @@ export interface Elasticity {
 
 export const usualClicks: Elasticity = { mean: 1.2, spread: 0.6 };
 export const usualCpc: Elasticity = { mean: 0.6, spread: 0.3 };
-export const usualSlope: Elasticity = { mean: 4, spread: 3 };
-export const usualFade: Elasticity = { mean: 1, spread: 1 };
+export const usualSlope: Elasticity = { mean: 8, spread: 3 };
+export const usualFade: Elasticity = { mean: 1.5, spread: 1.5 };
 
 /** How elasticities differ between the targets of a level, and along a bid. */
 export type Shape = Pick<Response, 'slope' | 'fade' | 'paid'>;
@@ -40,7 +40,7 @@ export const placeOf = ({ slope, paid }: Shape, own: number | null): number =>
   own === null ? 1 : Math.exp(slope * (Math.min(1, Math.max(0.1, own)) - paid));
 
 /** Below nothing and beyond four an elasticity is no description of an auction. */
-export const mostElasticity = 4;
+export const mostElasticity = 6;
 export const responseBounds = { clicks: [0.05, mostElasticity], cpc: [0.05, 1.5] } as const satisfies Record<
   string,
   readonly [number, number]

@@ -8,7 +8,8 @@ import { withSpreads } from '../effect/weekly.ts';
 import { Goals } from '../goals/goals.ts';
 import { Pool } from '../evidence/pooling.ts';
 import { budgetThetas } from './budgets.ts';
-import { judgeTarget, spenderOf, usualByAdGroup } from './targets.ts';
+import { judgeTarget, spenderOf } from './targets.ts';
+import { Usuals } from './usual.ts';
 import { isOpen, judgeTerm, Surroundings, type TermInAdGroup } from './terms.ts';
 import { addSums } from '../metrics/figures.ts';
 import { below, type Wants } from './wants.ts';
@@ -104,31 +105,28 @@ function complete(finding: Finding, widening: number): Finding {
 /** Judges the bids; intervals are worked out for the findings worth most only. */
 export function judgeTargets(input: TargetsInput, most: number): JudgedQueue {
   const goals = new Goals(input.goals);
-  const rhoOf = paidPerBidOf(input);
   const best = new Best(most, input.widening);
   const pool = new Pool(input.products, input);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (adGroup) pool.add(adGroup, row);
   }
-  const usual = usualByAdGroup(input.targets);
+  const usuals = new Usuals(input.targets, input.adGroups, input.settledDays);
   const budgeted = input.budgets
     ? budgetThetas(input.budgets, input.targets, input.adGroups, (row, adGroup) =>
-        spenderOf(row, adGroup, input, pool, goals.of(adGroup), rhoOf(adGroup.campaignId)),
+        spenderOf(row, adGroup, input, pool, goals.of(adGroup), usuals),
       )
     : null;
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (!adGroup) continue;
-    const rho = rhoOf(adGroup.campaignId);
     const finding = judgeTarget(
       row,
       adGroup,
       input,
       pool,
       goals,
-      rho,
-      usual.get(row.adGroupId),
+      usuals,
       budgeted?.get(adGroup.campaignId),
       best.wants,
     );

@@ -1,3 +1,4 @@
+import type { Usuals } from './usual.ts';
 import { presentCpc } from '../evidence/present-cpc.ts';
 import type { AdGroupInfo, TargetRow } from '../account/rows.ts';
 import { evidenceBid } from '../bids/evidence.ts';
@@ -20,44 +21,6 @@ import type { Finding, Proposal, TargetsInput } from './types.ts';
 /** Below this share of its siblings' median impressions a target is too quiet to know (domain, section 6.5). */
 const quietShare = 0.2;
 
-const median = (values: number[]): number => {
-  if (values.length === 0) return 0;
-  values.sort((a, b) => a - b);
-  const middle = values.length >> 1;
-  return values.length % 2 === 1 ? values[middle]! : (values[middle - 1]! + values[middle]!) / 2;
-};
-
-/** What targets of one ad group usually show and get. */
-export interface Usual {
-  /** Median impressions of the window. */
-  impressions: number;
-  /** Median clicks a week at their present bids, of those with a click. */
-  weekClicks: number;
-}
-
-/** A week's clicks at the present bid; 0 where none came. */
-export const weekClicks = ({ present }: TargetRow): number =>
-  present.days > 0 ? (present.clicks / present.days) * 7 : 0;
-
-/** What enabled targets of each ad group usually show and get. */
-export function usualByAdGroup(targets: readonly TargetRow[]): Map<string, Usual> {
-  const lists = new Map<string, { impressions: number[]; clicks: number[] }>();
-  for (const target of targets) {
-    if (!target.enabled) continue;
-    let list = lists.get(target.adGroupId);
-    if (!list) lists.set(target.adGroupId, (list = { impressions: [], clicks: [] }));
-    list.impressions.push(target.impressions);
-    const clicks = weekClicks(target);
-    if (clicks > 0) list.clicks.push(clicks);
-  }
-  return new Map(
-    [...lists].map(([id, { impressions, clicks }]) => [
-      id,
-      { impressions: median(impressions), weekClicks: median(clicks) },
-    ]),
-  );
-}
-
 /** What is believed of a target at its present bid, from its siblings and its own counts. */
 export function beliefOf(row: TargetRow, pooled: Pooled, modifier: number, rho: number): Belief {
   return {
@@ -71,13 +34,6 @@ export const responseIn = (
   { response, responses }: Pick<TargetsInput, 'response' | 'responses'>,
   campaignId: string,
 ): Response => responses?.get(campaignId) ?? response;
-
-/** What a target pays of its effective bid; null without a bid or a click ever. */
-export const paidOf = (
-  { bid }: Pick<TargetRow, 'bid'>,
-  { cpc }: Pick<Belief, 'cpc'>,
-  modifier: number,
-): number | null => (bid === null || bid <= 0 || cpc === null ? null : cpc / (bid * modifier));
 
 /** The revenue per click that a bid rests on: the mean; for a raise the stance's quantile, never turning it into a cut. */
 function bidFor(row: TargetRow, belief: Belief, goal: Goal, modifier: number): number {
@@ -95,12 +51,12 @@ export function spenderOf(
   input: TargetsInput,
   pool: Pool,
   goal: Goal,
-  rho: number,
+  usuals: Usuals,
 ): { spender: Spender; theta: number } | null {
-  const belief = beliefOf(row, pool.of(adGroup), adGroup.modifier, rho);
-  const clicks = weekClicks(row);
+  const belief = beliefOf(row, pool.of(adGroup), adGroup.modifier, usuals.rho(adGroup.campaignId));
+  const { clicks } = usuals.week(row);
   if (row.bid === null || row.bid <= 0 || belief.cpc === null || clicks <= 0) return null;
-  const response = responseAt(responseIn(input, adGroup.campaignId), paidOf(row, belief, adGroup.modifier));
+  const response = responseAt(responseIn(input, adGroup.campaignId), usuals.paid(row, adGroup));
   const spender = {
     spend: clicks * belief.cpc,
     perTheta: evidenceBid(1, revenue(belief), adGroup.modifier) / row.bid,
@@ -116,20 +72,20 @@ export function judgeTarget(
   input: TargetsInput,
   pool: Pool,
   goals: Goals,
-  rho: number,
-  usual: Usual | undefined,
+  usuals: Usuals,
   budgetTheta: number | undefined,
   wants: Wants,
 ): Finding | typeof below | null {
   if (!row.enabled || row.bid === null) return null;
   const goal = goals.of(adGroup);
   const pooled = pool.of(adGroup);
+  const rho = usuals.rho(adGroup.campaignId);
   const margin = (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null;
   const belief = beliefOf(row, pooled, adGroup.modifier, rho);
   if (!(belief.value > 0) || !(goal.theta > 0)) return null;
   const over = probabilityOver(belief, goal.targetAcos);
   const verdict = verdictOf(over);
-  const quiet = row.impressions < quietShare * (usual?.impressions ?? 0) && verdict !== 'over';
+  const quiet = row.impressions < quietShare * usuals.of(row.adGroupId).impressions && verdict !== 'over';
   const wanted = bidFor(row, belief, goal, adGroup.modifier);
   const guards = guardsOf(goal, input.guards);
   const fresh: Belief = {
@@ -153,26 +109,29 @@ export function judgeTarget(
   );
   if (guarded.bid === null && !guarded.whole) return null;
 
-  const response = responseAt(responseIn(input, adGroup.campaignId), paidOf(row, belief, adGroup.modifier));
-  const clicks = weekClicks(row);
+  const response = responseAt(responseIn(input, adGroup.campaignId), usuals.paid(row, adGroup));
+  const { clicks, seen } = usuals.week(row);
   // Beyond its guards a bid still keeps the marketplace's limits.
   const beyond = clamp(toStep(wanted, guards.step), guards.minimumBid, guards.maximumBid);
   const to = guarded.bid ?? beyond;
+  // What was never clicked is taken for one of its siblings: what it may become decides when to look at it.
+  const known = row.present.clicks > 0;
   const worth = Math.max(
     0,
     worthOfBid(
-      clicks > 0 ? clicks : (usual?.weekClicks ?? 0),
+      known ? clicks : Math.max(clicks, usuals.of(row.adGroupId).weekClicks),
       row.bid * adGroup.modifier,
       to * adGroup.modifier,
       revenue(belief),
       goal.theta,
-      elasticityOver(response, to / row.bid),
+      elasticityOver(known ? response : responseAt(responseIn(input, adGroup.campaignId), rho), to / row.bid),
     ),
   );
   if (!wants(worth, row.spend)) return below;
+  const cpc = belief.cpc ?? rho * row.bid * adGroup.modifier;
   const effect =
-    clicks > 0 && belief.cpc !== null
-      ? bidEffect({ clicks, spend: clicks * belief.cpc }, to / row.bid, response, belief, margin, input.kappa)
+    clicks > 0
+      ? bidEffect({ clicks, spend: clicks * cpc }, to / row.bid, response, belief, margin, input.kappa)
       : noEffect;
   const proposal: Proposal =
     guarded.bid === null
@@ -227,7 +186,7 @@ export function judgeTarget(
       quiet,
       margin,
       ...(input.kappa === undefined || input.kappa === 1 ? {} : { kappa: input.kappa }),
-      forecast: { clicksSeen: row.present.clicks, ratio: to / row.bid },
+      forecast: { clicksSeen: seen, ratio: to / row.bid },
     },
     proposal,
     effect,
