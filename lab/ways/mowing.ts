@@ -3,7 +3,6 @@ import type { AdGroupInfo } from '../../src/core/account/rows.ts';
 import { defaultGuards } from '../../src/core/bids/guards.ts';
 import { addToScope, noSums, paidPerBid, startTheta, steerTheta } from '../../src/core/goals/theta.ts';
 import { learnAccountResponse, responseOf, type BidChange } from '../../src/core/effect/learn-response.ts';
-import { elasticityOver } from '../../src/core/effect/response.ts';
 import type { Response } from '../../src/core/effect/response.ts';
 import { mean, quantileOf } from '../../src/core/evidence/gamma.ts';
 import { probabilityOver, revenue, verdictOf } from '../../src/core/evidence/verdict.ts';
@@ -153,12 +152,12 @@ export function mowing(habit: Habit): Way {
       theta === null
         ? {
             theta: startTheta(market.targetAcos, paidPerBid(since.spend, since.bids), false),
-            expectedAcos: null,
-            inForce: null,
+            outcome: 'start',
           }
         : steerTheta(theta, market.targetAcos, since, false);
     theta = steered.theta;
-    last = today;
+    // Days that told too little go on to count in the next round.
+    if (steered.outcome !== 'too little') last = today;
     habit.watch?.(
       beliefs.map((belief, target) => ({
         target,
@@ -189,11 +188,6 @@ export function mowing(habit: Habit): Way {
       sales: units(effect.sales),
       spend: units(effect.spend),
     }));
-    said.forEach((one, i) => {
-      const { working, proposal } = taken[i]!;
-      const p = proposal as BidProposal;
-      Object.assign(one, { week: working.weekClicks, paid: working.cpc === null ? null : working.cpc / p.from, e: elasticityOver(working.response, p.to / p.from) });
-    });
     habit.forecast?.(said, view);
     const bids = new Map(said.map(({ target, to }) => [target, to]));
     pending = said.map(({ target, from, to }) => ({ target, day: today, from, to }));

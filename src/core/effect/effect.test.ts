@@ -48,8 +48,8 @@ describe('response', () => {
     const response = { ...usualResponse, slope: 6, paid: 0.7, clicks: 1.5 };
     expect(responseAt(response, 0.6).clicks).toBeCloseTo(0.823, 3);
     expect(responseAt(response, null)).toEqual(response);
-    // Bounded: paying all of its bid it would be e^1.8 = 6 times as elastic.
-    expect(responseAt(response, 1).clicks).toBe(4);
+    // Bounded: paying all of its bid it would be e^1.8 = 6 times as elastic, 9.1.
+    expect(responseAt(response, 1).clicks).toBe(6);
   });
 
   test('e over a whole change by hand: fade 1, doubled (1 - 1/2) / ln 2 = 0.721, halved (2 - 1) / ln 2 = 1.443', () => {

@@ -31,26 +31,45 @@ describe('pooling', () => {
     const wide = adGroup('wide', 'c1', 'LID');
     const narrow = adGroup('narrow', 'c2', 'LID');
     for (const y of [2, 4, 10, 16, 18]) pool.add(wide, row(100, y));
-    pool.add(narrow, row(10, 0));
+    for (let i = 0; i < 5; i++) pool.add(narrow, row(10, 0));
     const { prior, levels } = pool.of(narrow);
     expect(levels.map(({ level }) => level)).toEqual(['account', 'product', 'campaign', 'ad group']);
     const [account, product, campaign, own] = levels as [LevelSays, LevelSays, LevelSays, LevelSays];
-    expect(account.mu).toBeCloseTo(50 / 510);
-    // Each level by hand: (b' mu' + orders) / (b' + clicks).
-    expect(product.mu).toBeCloseTo((account.strength * account.mu + 50) / (account.strength + 510));
-    expect(campaign.mu).toBeCloseTo((product.strength * product.mu) / (product.strength + 10));
-    expect(own.mu).toBeCloseTo((campaign.strength * campaign.mu) / (campaign.strength + 10));
+    expect(account.mu).toBeCloseTo(account.sold / account.telling, 10);
+    expect(account.weight).toBe(0);
+    // Each level by hand: (b mu' + orders) / (b + clicks), of what tells of it.
+    for (const [above, level] of [
+      [account, product],
+      [product, campaign],
+      [campaign, own],
+    ] as const)
+      expect(level.mu).toBeCloseTo(
+        (level.weight * above.mu + level.sold) / (level.weight + level.telling),
+        10,
+      );
+    expect(own.sold).toBe(0);
+    // Of 50 clicks in five rows, each tells what is left of 10 once a row has been allowed to differ.
+    const b = prior.strength;
+    expect(own.telling).toBeCloseTo((5 * (10 * b)) / (10 + b), 0);
+    expect(own.mu).toBeLessThan(campaign.mu);
     expect(prior.mu).toBe(own.mu);
   });
 
-  test('a level that spoke with thousands of clicks keeps what it said', () => {
+  test('a level that spoke with many rows keeps what it said; one row alone does not speak for all', () => {
     const pool = new Pool(prices);
-    const good = adGroup('good', 'c1', 'LID');
-    const bad = adGroup('bad', 'c2', 'LID');
-    pool.add(good, row(4000, 800));
-    pool.add(bad, row(4000, 40));
+    const [good, bad] = [adGroup('good', 'c1', 'LID'), adGroup('bad', 'c2', 'LID')];
+    for (let i = 0; i < 100; i++) {
+      pool.add(good, row(40, 8));
+      pool.add(bad, row(40, i < 40 ? 1 : 0));
+    }
     expect(pool.of(good).prior.mu).toBeGreaterThan(0.19);
     expect(pool.of(bad).prior.mu).toBeLessThan(0.012);
+    const lonely = new Pool(prices);
+    lonely.add(good, row(4000, 800));
+    for (let i = 0; i < 100; i++) lonely.add(bad, row(40, i < 40 ? 1 : 0));
+    const { mu } = lonely.of(good).prior;
+    expect(mu).toBeGreaterThan(0.02);
+    expect(mu).toBeLessThan(0.19);
   });
 
   test('rows summed before count like rows', () => {

@@ -1,12 +1,13 @@
 import type { Micros } from '../metrics/money.ts';
 import type { AdGroupInfo, Evidence, ProductInfo } from '../account/rows.ts';
-import { hear, type Level as HeardLevel } from './hierarchy.ts';
+import { hear, usualLevels, type Level as HeardLevel } from './hierarchy.ts';
 import { type Prior } from './prior.ts';
 import { usualValueWeight, valuePerOrder, type SiblingValue } from './value.ts';
 import { addSibling, addSiblings, noSiblings, type Siblings } from './siblings.ts';
 
 /** One ad group, campaign, product or the account: what its rows were counted to have. */
 interface Level extends HeardLevel {
+  members: Level[];
   orders: number;
   sales: number;
 }
@@ -16,10 +17,13 @@ export type LevelName = 'account' | 'product' | 'campaign' | 'ad group';
 /** What one level says, for the working: where mean and strength come from. */
 export interface LevelSays {
   level: LevelName;
+  /** (weight x mean above + sold) / (weight + telling). */
   mu: number;
-  strength: number;
-  clicks: number;
-  orders: number;
+  /** How much the mean above counts, in clicks: how alike its like are; 0 at the top. */
+  weight: number;
+  /** Clicks and orders that tell of this mean itself (`hear`). */
+  telling: number;
+  sold: number;
 }
 
 /** What the levels above one ad group say about its rows. */
@@ -41,6 +45,7 @@ export interface RowModel {
 
 const level = (): Level => ({ siblings: noSiblings(), orders: 0, sales: 0, members: [] });
 
+/** The level under a key, below the one above it. */
 const get = (map: Map<string, Level>, key: string, above: Level): Level => {
   let known = map.get(key);
   if (!known) {
@@ -50,7 +55,7 @@ const get = (map: Map<string, Level>, key: string, above: Level): Level => {
   return known;
 };
 
-function addLevel(into: Level, more: Level): void {
+function addLevel(into: Level, more: Omit<Level, 'members'>): void {
   addSiblings(into.siblings, more.siblings);
   into.orders += more.orders;
   into.sales += more.sales;
@@ -128,22 +133,15 @@ export class Pool {
     let value = (adGroup.sku === null ? undefined : this.prices.get(adGroup.sku)?.price) || accountValue;
     let prior: Prior | null = null;
     const levels: LevelSays[] = [];
-    for (const [name, one] of chain) {
-      const said = one && heard.means.get(one);
-      const mu: number = said?.mu ?? prior!.mu;
-      prior = {
-        mu,
-        strength: heard.likeness.rows / mu,
-        doubt: said?.doubt ?? prior!.doubt,
-      };
-      if (!one) continue;
-      levels.push({
-        level: name,
-        mu: prior.mu,
-        strength: prior.strength,
-        clicks: one.siblings.n,
-        orders: one.siblings.y,
-      });
+    for (const [depth, [name, one]] of chain.entries()) {
+      if (!one) {
+        // Nothing was counted here: it is like the level above, and may differ from it as its like do.
+        prior = { ...prior!, doubt: prior!.doubt + 1 / (heard.likeness.levels[depth - 1] ?? usualLevels) };
+        continue;
+      }
+      const { mu, doubt, telling, sold, weight } = heard.means.get(one)!;
+      prior = { mu, strength: heard.likeness.rows / mu, doubt };
+      levels.push({ level: name, mu, weight, telling, sold });
       if (name !== 'account')
         value = valuePerOrder({ mean: value, weight: valueWeight }, one.sales, one.orders);
     }

@@ -120,8 +120,8 @@ function priorSteps({ working }: Finding): Step[] {
     steps.push({
       name: `Prior of the ${own.level}`,
       formula:
-        `(${decimal(above.strength)} × ${significant(above.mu)} of the ${above.level} + ${decimal(own.orders)}) ÷ ` +
-        `(${decimal(above.strength)} + ${decimal(own.clicks)}); its rows are as alike as ${decimal(own.strength)} clicks`,
+        `(${decimal(own.weight)} × ${significant(above.mu)} of the ${above.level} + ${decimal(own.sold)}) ÷ ` +
+        `(${decimal(own.weight)} + ${decimal(own.telling)}); its rows are as alike as ${decimal(prior.strength)} clicks`,
       result: significant(own.mu),
     });
   }

@@ -24,34 +24,35 @@ const promisedWeight = 2;
 /** Weight of what its clicks a week let expect in what a target pays per bid, in clicks. */
 const paidWeight = 5;
 
-/** What is believed of how paid per bid falls with ln clicks a week, before an account tells it. */
-const usualFall = { mean: 0.05, spread: 0.005 };
-/** How far targets of like clicks differ in paid per bid, and prices of clicks around their mean. */
-const paidScatter = { targets: 0.1, clicks: 0.25 };
+/**
+ * By how much paid per bid falls with ln clicks a week. In the crowds of the laboratory elasticities of rarely shown
+ * targets are then right on the mean (decision 018); what clicked targets pay tells less, since those that are outbid
+ * are not among them.
+ */
+const fall = 0.05;
 /** Where nothing or more than the bid would be paid, no auction is described. */
 const paidBounds = [0.1, 0.95] as const;
 
 /**
  * What targets usually show, get and pay: what a target is taken for where its own clicks say little (domain, section
  * 11). Whoever is shown rarely at a bid is mostly outbid and pays nearly all of the bid when not; whoever is shown
- * often pays a smaller part of it. So paid per bid falls with clicks, by how much is learned from the account.
+ * often pays a smaller part of it.
  */
 export class Usuals {
   private readonly groups: Map<string, Usual>;
   private readonly rhos: Map<string, number>;
   /** By campaign: ln clicks a week at which its paid per bid holds. */
-  private readonly at = new Map<string, number>();
-  private readonly fall: number;
+  private readonly at: ReadonlyMap<string, number>;
 
   constructor(
-    private readonly targets: readonly TargetRow[],
+    targets: readonly TargetRow[],
     adGroups: ReadonlyMap<string, AdGroupInfo>,
     /** Days of the window that impressions were counted in. */
     private readonly days: number,
   ) {
     this.groups = usualByAdGroup(targets);
     this.rhos = paidPerBidByCampaign(targets, adGroups);
-    this.fall = this.learnFall(adGroups);
+    this.at = this.usualClicks(targets, adGroups);
   }
 
   of(adGroupId: string): Usual {
@@ -80,7 +81,7 @@ export class Usuals {
     const at = this.at.get(campaignId);
     const rho = this.rho(campaignId);
     if (at === undefined || clicks <= 0) return rho;
-    return clamp(rho - this.fall * (Math.log(clicks) - at), ...paidBounds);
+    return clamp(rho - fall * (Math.log(clicks) - at), ...paidBounds);
   }
 
   /** What a target pays of its effective bid. */
@@ -93,30 +94,22 @@ export class Usuals {
     return (paidWeight * expected + present.clicks * own) / (paidWeight + present.clicks);
   }
 
-  private learnFall(adGroups: ReadonlyMap<string, AdGroupInfo>): number {
-    const rows = this.targets.flatMap((row) => {
-      const adGroup = adGroups.get(row.adGroupId);
-      const { present, bid, enabled } = row;
-      if (!adGroup || !enabled || bid === null || bid <= 0 || present.priced <= 0) return [];
-      const { clicks } = this.week(row);
-      const paid = present.spend / (present.priced * bid * adGroup.modifier);
-      return [{ campaignId: adGroup.campaignId, clicks, told: present.clicks, paid }];
-    });
+  /** ln clicks a week of each campaign's targets, by clicks: its CPC per bid is pooled by them too. */
+  private usualClicks(
+    targets: readonly TargetRow[],
+    adGroups: ReadonlyMap<string, AdGroupInfo>,
+  ): ReadonlyMap<string, number> {
     const sums = new Map<string, { clicks: number; logs: number }>();
-    for (const { campaignId, clicks } of rows) {
-      const sum = sums.get(campaignId) ?? { clicks: 0, logs: 0 };
-      sums.set(campaignId, { clicks: sum.clicks + clicks, logs: sum.logs + clicks * Math.log(clicks) });
+    for (const row of targets) {
+      const adGroup = adGroups.get(row.adGroupId);
+      if (!adGroup || row.bid === null || row.present.clicks === 0) continue;
+      const { clicks } = this.week(row);
+      const sum = sums.get(adGroup.campaignId) ?? { clicks: 0, logs: 0 };
+      sum.clicks += clicks;
+      sum.logs += clicks * Math.log(clicks);
+      sums.set(adGroup.campaignId, sum);
     }
-    for (const [campaignId, { clicks, logs }] of sums) this.at.set(campaignId, logs / clicks);
-    let weights = 1 / usualFall.spread ** 2;
-    let sum = weights * usualFall.mean;
-    for (const { campaignId, clicks, told, paid } of rows) {
-      const x = this.at.get(campaignId)! - Math.log(clicks);
-      const weight = 1 / (paidScatter.targets ** 2 + paidScatter.clicks ** 2 / told);
-      weights += weight * x * x;
-      sum += weight * x * (paid - this.rho(campaignId));
-    }
-    return Math.max(0, sum / weights);
+    return new Map([...sums].map(([id, { clicks, logs }]) => [id, logs / clicks]));
   }
 }
 
