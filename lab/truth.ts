@@ -20,7 +20,7 @@ export interface TrueWeek {
 }
 
 /** Weeks that are lived over again and averaged. */
-const lives = 20;
+const lives = 12;
 
 interface Row {
   kind: string;

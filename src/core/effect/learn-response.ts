@@ -265,7 +265,9 @@ export function learnAccountResponse(changes: readonly BidChange[], overlap: num
   let share = usualShare;
   let clicks: Elasticity = usual;
   let shape: Shape = { ...usualShape, paid: told.paid };
-  for (let turn = 0; turn < turns; turn++) {
+  // Where nothing answers the same terms, s has no say and the first turn says it all.
+  const enough = told.changes.some((change) => change.overlap > 0) ? turns : 1;
+  for (let turn = 0; turn < enough; turn++) {
     shape = shapeOf(told.changes, told.paid, usual, share.mean);
     clicks = clicksElasticity(told.changes, usual, { share: share.mean, shape });
     share = shareElasticity(told.changes, { elasticity: clicks.mean, share: share.mean, shape });
