@@ -94,6 +94,17 @@ describe('a plan of an edit', () => {
     });
   });
 
+  test('a target answers by what it pays of its own bid: 0.40 of 0.50, e = 1.2 x exp(8 x (0.8 - 0.7)) = 2.67', () => {
+    const { table } = exampleAccount(groups, terms);
+    expect(table.responseOf(0).clicks).toBeCloseTo(2.671, 3);
+    const { spend, sales } = plan(
+      'targets',
+      { field: 'bid', how: 'percent', value: 0.2 },
+      { keys: ['1'] },
+    ).preview;
+    expect([spend, sales].every((change) => change > 0)).toBe(true);
+  });
+
   test('values of single rows stand for the edit, and only those are changed', () => {
     const { preview, drafts } = plan(
       'targets',

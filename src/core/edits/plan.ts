@@ -274,7 +274,7 @@ function effectOf({ table, frame, days }: Ground, row: number, { old, next }: Ed
   return bidEffect(
     { clicks: (clicks / days) * 7, spend: (spend / days) * 7 },
     Number(next) / Number(old),
-    table.responseAt('targets', row),
+    table.responseOf(row),
     table.belief('targets', row),
     table.marginAt('targets', row),
   );

@@ -23,7 +23,7 @@ import {
   tacos,
   type Sums,
 } from '../metrics/figures.ts';
-import type { Response } from '../effect/response.ts';
+import { responseAt, type Response } from '../effect/response.ts';
 import { Goals, type Goal } from '../goals/goals.ts';
 import type { Pooled } from '../evidence/pooling.ts';
 import type { TableModel } from '../effect/model.ts';
@@ -314,10 +314,14 @@ export class AccountTable extends AccountTree {
     return belief.value > 0 ? acosInterval(belief) : null;
   }
 
-  /** How a bid of a row moves its clicks and CPC. */
-  responseAt(level: Level, row: number): Response {
-    const { response, responses } = this.data.model;
-    return responses[this.data.objects.campaigns[this.campaignOf(level, row)]?.id ?? ''] ?? response;
+  /** How a target's bid moves its clicks and CPC: as its campaign's do, by what it pays of its bid itself. */
+  responseOf(target: number): Response {
+    const { objects, model, evidence } = this.data;
+    const campaign = this.campaignOf('targets', target);
+    const learned = model.responses[objects.campaigns[campaign]?.id ?? ''] ?? model.response;
+    const bid = (objects.targets[target]!.bid ?? 0) * (evidence?.present?.modifiers[campaign] ?? 1);
+    const { cpc } = this.belief('targets', target);
+    return responseAt(learned, bid > 0 && cpc !== null ? cpc / bid : null);
   }
 
   /** Expected revenue per click of a row by the evidence, micros. */
