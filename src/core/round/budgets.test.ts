@@ -1,3 +1,5 @@
+import { judgeTargets } from './judge.ts';
+import { account, target } from './small-account.fixture.ts';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { guardBid, defaultGuards } from '../bids/guards.ts';
@@ -61,6 +63,17 @@ describe('what a budget leaves to bids', () => {
     });
     const cut = guardBid({ ...input, wanted: micros(0.3), affordable: micros(0.2) }, defaultGuards);
     expect(cut).toMatchObject({ bid: micros(0.3), held: [] });
+  });
+
+  test('whole held by the budget after the largest step took its part: the budget is named, it decides', () => {
+    // Sells 0.5 orders of 20.00 a click: wants far more than twice its bid; nothing is left of the day's 1.00.
+    const strong = target('s', '2', 'broad', 'strong lids', 300, 150);
+    const budgets = { all: [{ daily: micros(1), campaignIds: ['c2'] }], shown: new Map<string, number>() };
+    const { findings } = judgeTargets(account({ targets: [strong], budgets }), 10);
+    expect(findings[0]!.proposal).toMatchObject({ kind: 'wait', held: { by: 'budget' } });
+    expect(findings[0]!.working.budgetTheta).toBeLessThan(0.5);
+    const freed = judgeTargets(account({ targets: [strong] }), 10).findings[0]!;
+    expect(freed.proposal).toMatchObject({ kind: 'bid', held: ['largest step up'] });
   });
 
   test('a campaign that showed half the day spends twice as much in a full one; its group counts all of them', () => {

@@ -139,7 +139,7 @@ export function judgeTarget(
           kind: 'wait',
           moreClicks: null,
           obstacle: null,
-          held: { from: row.bid, wanted: beyond, by: guarded.held[0]! },
+          held: { from: row.bid, wanted: beyond, by: guarded.held.at(-1)! },
         }
       : {
           kind: 'bid',

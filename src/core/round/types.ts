@@ -91,6 +91,7 @@ export interface HeldBid {
   from: Micros;
   /** What the method wants, in whole bid steps: what a confirmation beyond the guard sets. */
   wanted: Micros;
+  /** The last guard that took some of it: the one it would take to let it through. */
   by: GuardName;
 }
 

@@ -46,14 +46,14 @@ export const guardWords: Record<GuardName, string> = {
   'maximum bid': 'the highest bid',
 };
 
-/** The guard that holds a finding first, whole or in part; null where none does. */
+/** The guard that decides how much of a finding is held, the last of them to do so; null where none does. */
 export function heldBy({ proposal }: Row): string | null {
   const name =
     proposal.kind === 'wait'
       ? proposal.held?.by
       : proposal.kind === 'negative' || proposal.kind === 'repair'
         ? undefined
-        : proposal.held[0];
+        : proposal.held.at(-1);
   return name === undefined ? null : guardWords[name];
 }
 

@@ -61,7 +61,7 @@ export function proposalWords(
           proposal.warnings.length > 0
             ? proposal.warnings[0]!
             : proposal.held.length > 0
-              ? `to ${names[proposal.adGroupId]?.name ?? ''}, held by ${guardWords[proposal.held[0]!]}`
+              ? `to ${names[proposal.adGroupId]?.name ?? ''}, held by ${guardWords[proposal.held.at(-1)!]}`
               : `to ${names[proposal.adGroupId]?.name ?? ''}`,
       };
     case 'negative':
