@@ -269,7 +269,7 @@ describe('words', () => {
     ).toEqual({
       verb: 'Cut bid',
       value: '0.65 → 0.38',
-      detail: 'wants 0.30, held by the largest step',
+      detail: '0.30 but for the largest step',
     });
     expect(
       proposalWords(

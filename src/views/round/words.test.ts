@@ -50,7 +50,7 @@ describe('what is proposed', () => {
       { kind: 'bid', from: 500_000, to: 1_000_000, wanted: 1_500_000, held: ['largest step up'] },
       'Raise bid',
       '0.50 → 1.00',
-      'wants 1.50, held by the largest step',
+      '1.50 but for the largest step',
     ],
     [{ kind: 'bid', from: 500_000, to: 300_000, held: [] }, 'Cut bid', '0.50 → 0.30', ''],
     [

@@ -50,7 +50,7 @@ export function proposalWords(
         value: `${money(proposal.from)} → ${money(proposal.to)}`,
         detail:
           proposal.held.length > 0
-            ? `wants ${money(proposal.beyond ?? proposal.wanted)}, held by ${proposal.held.map((name) => guardWords[name]).join(', ')}`
+            ? `${money(proposal.beyond ?? proposal.wanted)} but for ${guardWords[proposal.held.at(-1)!]}`
             : '',
       };
     case 'harvest':
