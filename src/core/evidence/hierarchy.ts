@@ -2,7 +2,7 @@ import gammaln from '@stdlib/math-base-special-gammaln';
 import { highest, lnLikelihood } from './prior.ts';
 import { addSiblings, noSiblings, tallyOf, type Siblings, type Tally } from './siblings.ts';
 
-/** One level's counts and what is below it; where nothing is, its siblings are the rows themselves. */
+/** One level's sums and what is below it. At the last level its siblings are the rows: only there they are tallied. */
 export interface Level {
   siblings: Siblings;
   members: readonly Level[];

@@ -55,10 +55,12 @@ const get = (map: Map<string, Level>, key: string, above: Level): Level => {
   return known;
 };
 
-function addLevel(into: Level, more: Omit<Level, 'members'>): void {
-  addSiblings(into.siblings, more.siblings);
-  into.orders += more.orders;
-  into.sales += more.sales;
+/** Sums for the levels above: the rows themselves are tallied in their ad group only. */
+function addSums(into: Level, { siblings, orders, sales }: Level): void {
+  into.siblings.n += siblings.n;
+  into.siblings.y += siblings.y;
+  into.orders += orders;
+  into.sales += sales;
 }
 
 /**
@@ -93,7 +95,10 @@ export class Pool {
 
   /** Adds the terms of an ad group that were summed before. */
   addQuiet(adGroup: AdGroupInfo, quiet: QuietTerms): void {
-    addLevel(this.levelOf(adGroup), quiet);
+    const one = this.levelOf(adGroup);
+    addSiblings(one.siblings, quiet.siblings);
+    one.orders += quiet.orders;
+    one.sales += quiet.sales;
   }
 
   private levelOf(info: AdGroupInfo): Level {
@@ -112,7 +117,7 @@ export class Pool {
     for (const { info, level: one } of this.adGroups.values()) {
       const product = get(made.products, info.sku ?? '', made.account);
       const campaign = get(made.campaigns, campaignKey(info), product);
-      for (const above of [campaign, product, made.account]) addLevel(above, one);
+      for (const above of [campaign, product, made.account]) addSums(above, one);
       campaign.members.push(one);
     }
     return (this.above = { ...made, heard: hear(made.account) });
