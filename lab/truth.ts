@@ -28,7 +28,7 @@ interface Row {
   body: object;
 }
 
-export function structureOf(rows: readonly Row[], version: number): Structure {
+function structureOf(rows: readonly Row[], version: number): Structure {
   const of = <T>(kind: string) =>
     new Map(rows.filter((row) => row.kind === kind).map(({ id, body }) => [id, body as T]));
   return {

@@ -39,7 +39,7 @@ export const usualResponse: Response = { clicks: usualClicks.mean, cpc: usualCpc
 export const placeOf = ({ slope, paid }: Shape, own: number | null): number =>
   own === null ? 1 : Math.exp(slope * (Math.min(1, Math.max(0.1, own)) - paid));
 
-/** Below nothing and beyond four an elasticity is no description of an auction. */
+/** Below nothing and beyond six an elasticity is no description of an auction. */
 export const mostElasticity = 6;
 export const responseBounds = { clicks: [0.05, mostElasticity], cpc: [0.05, 1.5] } as const satisfies Record<
   string,

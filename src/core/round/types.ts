@@ -184,7 +184,7 @@ export interface Finding {
   sums: Sums;
   n: number;
   y: number;
-  /** Clicks, orders and spend of the evidence's days, unweighted. */
+  /** Clicks, orders, spend and sales of the evidence’s days, unweighted. */
   seen: { clicks: number; orders: number; spend: Micros; sales: Micros };
   verdict: Verdict;
   working: Working;
