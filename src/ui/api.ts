@@ -17,6 +17,14 @@ async function answer<T>(response: Response): Promise<T> {
   const body = (await response.json().catch(() => null)) as
     (T & { detail?: string; code?: string; field?: string }) | null;
   if (response.ok && body !== null) return body;
+  // Cut off on its way, as when its page is left: what was asked for may have been done all the same.
+  if (response.ok)
+    throw new ApiError(
+      0,
+      'cut_off',
+      'The answer was cut off. Load the page again to see what was done.',
+      undefined,
+    );
   const detail = body?.detail ?? 'The server did not answer as it should. Try again.';
   throw new ApiError(response.status, body?.code ?? 'unknown', detail, body?.field);
 }

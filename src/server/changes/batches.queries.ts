@@ -1,3 +1,4 @@
+import { byHashing } from '../db/setwise.ts';
 import { applyFields } from './fields.queries.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
@@ -62,11 +63,30 @@ export async function keepAnswers(
   }[],
 ): Promise<void> {
   const list = tx.json(answers as never);
-  await tx`
+  await byHashing(tx, async () => {
+    await tx`
     update line l set state = a.state, code = a.code, message = a.message, live_value = a.live_value
     from jsonb_to_recordset(${list}) as a (line_id text, state text, code text, message text, live_value text)
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint`;
+  });
   await applyFields(tx, accountId, batchId, today);
+  await byHashing(tx, async () => {
+    await keepMade(tx, accountId, batchId, today, list);
+  });
+  await tx`
+    with answered as (
+      update batch set answered_at = now() where account_id = ${accountId} and batch_id = ${batchId} returning sheet_id)
+    update sheet s set version = version + 1 from answered a where s.account_id = ${accountId} and s.sheet_id = a.sheet_id`;
+}
+
+/** Objects that a batch made, with the numbers that the marketplace gave them. */
+async function keepMade(
+  tx: Transaction,
+  accountId: number,
+  batchId: string,
+  today: string,
+  list: ReturnType<Transaction['json']>,
+): Promise<void> {
   await tx`
     insert into negative (account_id, campaign_id, ad_group_id, ext_id, match_type, expression)
     select ${accountId}, l.campaign_id::bigint, l.ad_group_id::bigint, a.id, l.match_type, l.expression
@@ -91,10 +111,6 @@ export async function keepAnswers(
     from jsonb_to_recordset(${list}) as a (line_id text, state text, id text)
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint
       and a.state = 'applied' and l.action = 'create'`;
-  await tx`
-    with answered as (
-      update batch set answered_at = now() where account_id = ${accountId} and batch_id = ${batchId} returning sheet_id)
-    update sheet s set version = version + 1 from answered a where s.account_id = ${accountId} and s.sheet_id = a.sheet_id`;
 }
 
 /** Gives lines of a batch that made something the number of what they made, where the marketplace told no id of it. */

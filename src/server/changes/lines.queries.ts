@@ -3,6 +3,7 @@ import { nowValue, withObjects } from './fields.queries.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import type { Effect } from '../../core/effect/types.ts';
 import type { Database, Transaction } from '../db/connection.ts';
+import { byHashing } from '../db/setwise.ts';
 import { copyInto, copyText, inPieces } from '../db/copy.ts';
 
 /** Lines of sheets. */
@@ -111,27 +112,9 @@ const lineColumns = [
   'reverts',
 ] as const satisfies (keyof NewLine)[];
 
-/** From so many lines on they are written by COPY; a few are a statement like any other. */
-const worthCopying = 1000;
-
 /** Puts lines onto their sheets, any number of them; their numbers in their order. */
-export const insertLines = (tx: Transaction, accountId: number, lines: NewLine[]): Promise<number[]> =>
-  lines.length < worthCopying ? insertFew(tx, accountId, lines) : copyMany(tx, accountId, lines);
-
-async function insertFew(tx: Transaction, accountId: number, lines: NewLine[]): Promise<number[]> {
+export async function insertLines(tx: Transaction, accountId: number, lines: NewLine[]): Promise<number[]> {
   if (lines.length === 0) return [];
-  const now = new Date();
-  const rows = lines.map((line) => ({
-    account_id: accountId,
-    ...line,
-    effect: line.effect === null ? null : tx.json(line.effect as never),
-    created_at: now,
-  }));
-  const made = await tx<{ line_id: number }[]>`insert into line ${tx(rows as never[])} returning line_id`;
-  return made.map(({ line_id }) => line_id);
-}
-
-async function copyMany(tx: Transaction, accountId: number, lines: NewLine[]): Promise<number[]> {
   // Numbers are drawn first: COPY tells none, and writes tens of thousands of lines in a second.
   const [drawn] = await tx<{ ids: string }[]>`
     with numbers as materialized (select pg_get_serial_sequence('line', 'line_id')::regclass as own)
@@ -172,10 +155,12 @@ export async function settleLines(
   accountId: number,
   lines: { line_id: number; state: string; message: string | null }[],
 ): Promise<void> {
-  await tx`
-    update line l set state = s.state, message = s.message
-    from jsonb_to_recordset(${tx.json(lines as never)}) as s (line_id bigint, state text, message text)
-    where l.account_id = ${accountId} and l.line_id = s.line_id`;
+  await byHashing(tx, async () => {
+    await tx`
+      update line l set state = s.state, message = s.message
+      from jsonb_to_recordset(${tx.json(lines as never)}) as s (line_id bigint, state text, message text)
+      where l.account_id = ${accountId} and l.line_id = s.line_id`;
+  });
   await tx`
     update sheet set version = version + 1 where account_id = ${accountId} and sheet_id in (
       select sheet_id from line where account_id = ${accountId} and line_id = any(${lines.map(({ line_id }) => line_id)}::bigint[]))`;

@@ -13,3 +13,14 @@ export const setwise = <T>(sql: Database, ask: (tx: Transaction) => Promise<T>):
     await tx`set local jit = off`;
     return ask(tx);
   }) as Promise<T>;
+
+/**
+ * Statements that join rows with long lists which came as JSON, within a transaction that goes on: one look at each,
+ * where Postgres, which takes such lists for short, would hold every row against all of the list.
+ */
+export async function byHashing(tx: Transaction, act: () => Promise<void>): Promise<void> {
+  await tx`set local enable_nestloop = off`;
+  await act();
+  // When it throws, the transaction is over, and the setting with it.
+  await tx`set local enable_nestloop = on`;
+}
