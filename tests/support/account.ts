@@ -1,6 +1,7 @@
 import { usualResponse } from '../../src/core/effect/response.ts';
 import { runningOn } from '../../src/core/account/running.ts';
 import { AccountTable } from '../../src/core/explore/table.ts';
+import { termPlaces } from '../../src/core/account/term-places.ts';
 import { SumsColumns, type EvidenceColumns, type Objects, type Pairs } from '../../src/core/account/store.ts';
 import { AccountMatcher } from '../../src/core/terms/matcher.ts';
 import type { NegativeType } from '../../src/core/account/store.ts';
@@ -105,14 +106,18 @@ export function exampleAccount(groups: readonly GroupTold[], terms: readonly Ter
     for (const text of campaignNegatives) block(text, true);
   });
   const texts = [...new Set(terms.map(({ term }) => term))];
-  const pairs: Pairs = {
+  const of = {
     target: Int32Array.from(terms, ({ by }) => {
       const place = placeOf.get(by);
       if (place === undefined) throw new Error(`no target "${by}"`);
       return place;
     }),
     term: Int32Array.from(terms, ({ term }) => texts.indexOf(term)),
+  };
+  const pairs: Pairs = {
+    ...of,
     texts,
+    places: termPlaces(objects, of),
     termIds: texts.map((_, at) => at),
     firstSeen: terms.map(({ firstSeen }) => firstSeen ?? '2026-09-01'),
     lastSeen: terms.map(({ lastSeen }) => lastSeen ?? '2026-11-16'),

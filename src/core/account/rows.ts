@@ -1,17 +1,8 @@
 import type { Day } from '../metrics/days.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { Sums } from '../metrics/figures.ts';
-import { PairPlaces } from './places.ts';
 import type { Running } from './running.ts';
-import {
-  emptySums,
-  type EvidenceColumns,
-  type FreshColumns,
-  type Objects,
-  type Pairs,
-  type PresentColumns,
-  type SumsColumns,
-} from './store.ts';
+import type { Objects, SumsColumns } from './store.ts';
 
 /** The account in memory as the rows that are judged. */
 
@@ -49,89 +40,6 @@ export const adGroupInfos = (
 
 export const productInfos = ({ products }: Objects): Map<string, ProductInfo> =>
   new Map(products.map(({ sku, title, price, margin }) => [sku, { sku, title, price, margin }]));
-
-/** One row of sums with its evidence. */
-export const evidenceAt = (
-  row: number,
-  sums: SumsColumns,
-  { n, y, seen }: EvidenceColumns,
-  highest: Float64Array | null,
-): Evidence => ({
-  ...sums.read(row, emptySums()),
-  n: n[row]!,
-  y: y[row]!,
-  seenClicks: seen.clicks[row]!,
-  seenOrders: seen.orders[row]!,
-  seenSpend: seen.spend[row]!,
-  seenSales: seen.sales[row]!,
-  highestCpc: highest?.[row] ?? 0,
-});
-
-/** What targets are judged by, a column each. */
-export interface TargetFigures {
-  sums: SumsColumns;
-  highestCpc: Float64Array | null;
-  evidence: EvidenceColumns;
-  present: PresentColumns;
-  fresh: FreshColumns | null;
-}
-
-export function targetRowAt(
-  { targets, adGroups }: Objects,
-  runs: Running,
-  { sums, highestCpc, evidence, present, fresh }: TargetFigures,
-  place: number,
-): TargetRow {
-  const { id, adGroup, kind, matchType, expression, bid, changedOn } = targets[place]!;
-  return {
-    targetId: id,
-    adGroupId: adGroups[adGroup]!.id,
-    kind: kind as TargetRow['kind'],
-    matchType,
-    expression,
-    bid,
-    enabled: runs.target(place),
-    changedOn,
-    present: {
-      days: present.days[place]!,
-      clicks: present.clicks[place]!,
-      spend: present.spend[place]!,
-      priced: present.priced[place]!,
-    },
-    freshN: fresh?.n[place] ?? 0,
-    freshY: fresh?.orders[place] ?? 0,
-    freshClicks: fresh?.clicks[place] ?? 0,
-    freshSpend: fresh?.spend[place] ?? 0,
-    ...evidenceAt(place, sums, evidence, highestCpc),
-  };
-}
-
-/** Every target that is not archived. What was archived tells nothing of those that are left: they are its betters. */
-export const targetRows = (objects: Objects, runs: Running, figures: TargetFigures): TargetRow[] =>
-  [...objects.targets.keys()]
-    .filter((place) => objects.targets[place]!.status !== 'archived')
-    .map((place) => targetRowAt(objects, runs, figures, place));
-
-/**
- * The place of each pair among the terms of ad groups: that is where a term is judged, whichever of its targets caught
- * it. Pairs of archived targets have places of their own.
- */
-export function termPlaces(
-  { targets, adGroups }: Objects,
-  pairs: Pairs,
-): { of: Int32Array; count: number; archived: Uint8Array } {
-  const places = new PairPlaces();
-  const adGroupOf = Int32Array.from(targets, ({ adGroup, status }) =>
-    status === 'archived' ? adGroups.length + adGroup : adGroup,
-  );
-  const of = new Int32Array(pairs.target.length);
-  for (let row = 0; row < of.length; row++)
-    of[row] = places.add(adGroupOf[pairs.target[row]!]!, pairs.term[row]!);
-  const archived = Uint8Array.from({ length: places.count }, (_, place) =>
-    places.left(place) >= adGroups.length ? 1 : 0,
-  );
-  return { of, count: places.count, archived };
-}
 
 /** What lanes count over fewer days than the evidence, a column each. */
 export interface LaneColumns {
@@ -186,13 +94,6 @@ export interface PresentSums {
   spend: Micros;
   /** Sum of weights x clicks x (bid then / bid now)^f: clicks at the present price. */
   priced: number;
-}
-
-export interface TermRow extends Evidence {
-  targetId: string;
-  term: string;
-  /** What lanes count that look at fewer days than the evidence; null, of all rows, where no lane does. */
-  laneCounts: LaneCounts | null;
 }
 
 /** Clicks and orders over the days that the lane for keywords, and the one for items, count. */

@@ -1,6 +1,7 @@
 import type { Day } from '../metrics/days.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { Sums } from '../metrics/figures.ts';
+import type { TermPlaces } from './term-places.ts';
 
 /** The account's objects with pointers by place in their list, and sums as columns: made to be read a million times. */
 
@@ -81,6 +82,8 @@ export interface Pairs {
   term: Int32Array;
   texts: string[];
   termIds: ArrayLike<number>;
+  /** The same as terms of ad groups. */
+  places: TermPlaces;
   firstSeen: Day[];
   lastSeen: Day[];
 }

@@ -7,7 +7,7 @@ import type { Belief } from './verdict.ts';
 import { movedPrior, wordsThatMove } from './words.ts';
 import { wordsOf } from '../text/normalise.ts';
 import { Pool, type Pooled, type RowModel } from './pooling.ts';
-import { adGroupInfos, productInfos, termPlaces } from '../account/rows.ts';
+import { adGroupInfos, productInfos } from '../account/rows.ts';
 import { runningOn } from '../account/running.ts';
 import type { Day } from '../metrics/days.ts';
 import {
@@ -138,13 +138,12 @@ export class Beliefs {
   /** Terms as they are judged: in their ad group, whichever of its targets caught them. */
   private termsOfAdGroups(): TermsOfAdGroups {
     if (this.terms) return this.terms;
-    const { objects, pairs } = this.data;
     const { n, y, seen } = this.evidenceOf('terms');
-    const { of, count, archived } = termPlaces(objects, pairs!);
+    const { of, count, adGroup, archived } = this.data.pairs!.places;
     const made: TermsOfAdGroups = {
       of,
       archived,
-      adGroup: new Int32Array(count),
+      adGroup,
       n: new Float64Array(count),
       y: new Float64Array(count),
       seen: new SumsColumns(count).addGrouped(seen, of),
@@ -153,7 +152,6 @@ export class Beliefs {
     for (let row = 0; row < of.length; row++) {
       made.n[of[row]!]! += n[row]!;
       made.y[of[row]!]! += y[row]!;
-      made.adGroup[of[row]!] = objects.targets[pairs!.target[row]!]!.adGroup;
     }
     return (this.terms = made);
   }

@@ -1,13 +1,7 @@
 import type { Running } from '../account/running.ts';
 import type { Objects } from '../account/store.ts';
-import {
-  type TargetRow,
-  type AdGroupInfo,
-  type TargetFigures,
-  adGroupInfos,
-  targetRows,
-  targetRowAt,
-} from '../account/rows.ts';
+import { type TargetRow, type AdGroupInfo, adGroupInfos } from '../account/rows.ts';
+import { TargetAt, targetRows, type TargetFigures } from '../account/views.ts';
 import { clamp } from '../metrics/clamp.ts';
 
 /** What a click costs per bid in each campaign, pooled, within [0.3, 1]. */
@@ -56,7 +50,7 @@ export function presentCpcs(
   const rhos = paidPerBidByCampaign(rows, new Map(infos.map((info) => [info.adGroupId, info])));
   return Float64Array.from(objects.targets, ({ adGroup }, place) => {
     const { campaignId, modifier } = infos[adGroup]!;
-    const row = targetRowAt(objects, runs, figures, place);
+    const row = new TargetAt(objects, runs, figures, place);
     return presentCpc(row, modifier, rhos.get(campaignId) ?? usualPaidPerBid) ?? NaN;
   });
 }

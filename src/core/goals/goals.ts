@@ -8,7 +8,12 @@ export class Goals {
   private readonly byCampaign = new Map<string, Goal>();
   private readonly account: Goal;
 
-  constructor(goals: readonly Goal[]) {
+  private readonly guarded = new Map<Goal, Guards>();
+
+  constructor(
+    goals: readonly Goal[],
+    private readonly guards: Guards = defaultGuards,
+  ) {
     const account = goals.find((goal) => goal.scope === 'account');
     if (!account) throw new Error('The account has no goal.');
     this.account = account;
@@ -20,6 +25,13 @@ export class Goals {
 
   of(adGroup: Pick<AdGroupInfo, 'campaignId' | 'sku'>): Goal {
     return this.byCampaign.get(adGroup.campaignId) ?? this.bySku.get(adGroup.sku ?? '') ?? this.account;
+  }
+
+  /** The guards of one goal, made once: they are asked for by every row. */
+  guardsOf(goal: Goal): Guards {
+    let known = this.guarded.get(goal);
+    if (!known) this.guarded.set(goal, (known = guardsOf(goal, this.guards)));
+    return known;
   }
 }
 

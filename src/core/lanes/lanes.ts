@@ -152,6 +152,7 @@ export class LaneMap {
   private readonly below = new Map<string, string[]>();
   /** Research ad groups by product. */
   private readonly research = new Map<string, string[]>();
+  private readonly isolated = new Map<Lane, string[]>();
 
   constructor(
     lanes: readonly Lane[],
@@ -175,7 +176,13 @@ export class LaneMap {
    * Ad groups in which a term is blocked once it went down a lane. Not where it went, nor where it may go on to from
    * there: a negative exact would block the very keyword that was made.
    */
-  isolateIn({ source, destination, isolate, kind }: Lane): string[] {
+  isolateIn(lane: Lane): readonly string[] {
+    let known = this.isolated.get(lane);
+    if (!known) this.isolated.set(lane, (known = this.isolatedBy(lane)));
+    return known;
+  }
+
+  private isolatedBy({ source, destination, isolate, kind }: Lane): string[] {
     if (isolate === 'none') return [];
     if (isolate === 'source') return [source];
     const onward = this.reach(destination);

@@ -1,5 +1,5 @@
+import fc from 'fast-check';
 import { linesOf, type Adjustment } from './lines.ts';
-import type { TermRow } from '../account/rows.ts';
 import { describe, expect, test } from 'vitest';
 import { conflictKey } from '../changes/lines.ts';
 import { elasticityOver } from '../effect/response.ts';
@@ -7,7 +7,7 @@ import { micros } from '../metrics/money.ts';
 import type { Lane } from '../lanes/lanes.ts';
 import { sentenceOf, workingOf } from './explain.ts';
 import { judgeAccount, lanesOf } from './judge.ts';
-import { account, target, term } from './small-account.fixture.ts';
+import { account, target, term, usualTerms, type TermRow } from './small-account.fixture.ts';
 import type { Finding, JudgeInput } from './types.ts';
 
 const judge = (input: JudgeInput): Finding[] => judgeAccount(input, 1000).findings;
@@ -83,13 +83,30 @@ test('the same rows in another order are judged the same, also where two targets
 });
 
 describe('a large account', () => {
-  test('keeps the findings worth most, and counts all', () => {
-    const all = judge(account());
-    const some = judgeAccount(account(), 2);
-    expect(some.findings.filter(({ queue }) => queue === 'terms')).toEqual(
-      all.filter(({ queue }) => queue === 'terms').slice(0, 2),
+  const caught = fc.record({
+    by: fc.constantFrom('a', 'b', 'e'),
+    text: fc.constantFrom('airlock lids', 'lids for jars', 'wide lids', 'blue lids', 'glass lids'),
+    clicks: fc.integer({ min: 0, max: 80 }),
+    orders: fc.integer({ min: 0, max: 12 }),
+  });
+
+  test('keeps the findings worth most, and counts all, also those that it does not make', () => {
+    fc.assert(
+      fc.property(fc.array(caught, { maxLength: 14 }), fc.integer({ min: 1, max: 3 }), (rows, most) => {
+        const terms = rows.map(({ by, text, clicks, orders }) =>
+          term(by, text, clicks, Math.min(orders, clicks)),
+        );
+        const input = account({ terms: [...usualTerms, ...terms] });
+        const all = judgeAccount(input, 1000);
+        const some = judgeAccount(input, most);
+        expect(some.counts).toEqual(all.counts);
+        for (const queue of ['terms', 'targets'] as const) {
+          const worths = (from: typeof all) =>
+            from.findings.filter((finding) => finding.queue === queue).map(({ worth }) => worth);
+          expect(worths(some)).toEqual(worths(all).slice(0, most));
+        }
+      }),
     );
-    expect(some.counts.terms + some.counts.targets).toBe(all.length);
   });
 });
 
@@ -159,7 +176,7 @@ describe('terms', () => {
   });
 
   test('too few clicks: it waits and says how many more would tell', () => {
-    const terms = [...account().terms, term('b', 'airlock lids eu', 8, 0)];
+    const terms = [...usualTerms, term('b', 'airlock lids eu', 8, 0)];
     const { proposal } = find(judge(account({ terms })), 'airlock lids eu')!;
     expect(proposal.kind).toBe('wait');
     expect(proposal.kind === 'wait' && proposal.moreClicks).toBeGreaterThan(0);
@@ -177,10 +194,7 @@ describe('terms', () => {
 
   test('a term that can be no keyword says why', () => {
     const long = `airlock lids ${'x'.repeat(100)}`;
-    const { proposal } = find(
-      judge(account({ terms: [...account().terms, term('b', long, 60, 11)] })),
-      long,
-    )!;
+    const { proposal } = find(judge(account({ terms: [...usualTerms, term('b', long, 60, 11)] })), long)!;
     expect(proposal).toMatchObject({
       kind: 'wait',
       obstacle: expect.stringContaining('113 characters') as string,
@@ -197,7 +211,7 @@ describe('terms', () => {
 
   test('a close variant in the destination is a warning', () => {
     const finding = find(
-      judge(account({ terms: [...account().terms, term('b', 'fermenting lid', 30, 6)] })),
+      judge(account({ terms: [...usualTerms, term('b', 'fermenting lid', 30, 6)] })),
       'fermenting lid',
     )!;
     expect(finding.proposal.kind === 'harvest' && finding.proposal.warnings).toEqual([
@@ -328,8 +342,11 @@ describe('saved lanes', () => {
     isolate: 'product',
     ...more,
   });
-  const proposalOf = (lanes: Lane[], subject = 'airlock lids wide mouth', more: Partial<JudgeInput> = {}) =>
-    find(judge(account({ lanes, ...more })), subject)?.proposal;
+  const proposalOf = (
+    lanes: Lane[],
+    subject = 'airlock lids wide mouth',
+    more: Parameters<typeof account>[0] = {},
+  ) => find(judge(account({ lanes, ...more })), subject)?.proposal;
 
   test('without a lane what sells has nowhere to go, and says so', () => {
     expect(proposalOf([])).toMatchObject({
@@ -361,7 +378,7 @@ describe('saved lanes', () => {
 
   test('a lane over fewer days counts only what these show', () => {
     const counts = { keywordClicks: 20, keywordOrders: 1, itemClicks: 0, itemOrders: 0 };
-    const terms = account().terms.map((row) => ({ ...row, laneCounts: counts }));
+    const terms = usualTerms.map((row) => ({ ...row, laneCounts: counts }));
     expect(proposalOf([to('2', '3', { days: 14 })], undefined, { terms })?.kind).not.toBe('harvest');
     expect(proposalOf([to('2', '3', { days: 14, leastOrders: 1 })], undefined, { terms })?.kind).toBe(
       'harvest',

@@ -1,5 +1,5 @@
 import { paidPerBidByCampaign, usualPaidPerBid } from '../evidence/present-cpc.ts';
-import type { AdGroupInfo, Evidence, LaneCounts, TargetRow } from '../account/rows.ts';
+import type { Evidence, LaneCounts } from '../account/rows.ts';
 import { normalise } from '../text/normalise.ts';
 import type { Lane, LaneAdGroup } from '../lanes/lanes.ts';
 import { proposeLanes } from '../lanes/propose.ts';
@@ -10,9 +10,10 @@ import { Pool } from '../evidence/pooling.ts';
 import { budgetThetas } from './budgets.ts';
 import { judgeTarget, spenderOf } from './targets.ts';
 import { Usuals } from './usual.ts';
-import { isOpen, judgeTerm, Surroundings, type TermInAdGroup } from './terms.ts';
+import { Surroundings } from './surroundings.ts';
+import { isOpen, judgeTerm, type TermInAdGroup } from './terms.ts';
 import { addSums } from '../metrics/figures.ts';
-import { below, type Wants } from './wants.ts';
+import { belowHarvest, type Below, type Wants } from './wants.ts';
 import type { Finding, JudgeInput, TargetsInput } from './types.ts';
 
 /** What judging found: the findings worth most of each queue, and how many there are. */
@@ -42,9 +43,9 @@ class Best {
     worth > this.last.worth ||
     (worth === this.last.worth && spend >= this.last.sums.spend);
 
-  add(finding: Finding | typeof below): void {
+  add(finding: Finding | Below): void {
     this.count++;
-    if (finding === below) return;
+    if (typeof finding === 'symbol') return;
     if (this.last && byWorth(finding, this.last) > 0) return;
     this.kept.push(finding);
     if (this.kept.length < 2 * this.most) return;
@@ -104,7 +105,7 @@ function complete(finding: Finding, widening: number): Finding {
 
 /** Judges the bids; intervals are worked out for the findings worth most only. */
 export function judgeTargets(input: TargetsInput, most: number): JudgedQueue {
-  const goals = new Goals(input.goals);
+  const goals = new Goals(input.goals, input.guards);
   const best = new Best(most, input.widening);
   const pool = new Pool(input.products, input);
   for (const row of input.targets) {
@@ -147,12 +148,11 @@ export function judgeTerms(
   most: number,
   around: Surroundings = surroundingsOf(input),
 ): JudgedQueue {
-  const goals = new Goals(input.goals);
+  const goals = new Goals(input.goals, input.guards);
   const rhoOf = paidPerBidOf(input);
   const best = new Best(most, input.widening);
-  const rows = termsByAdGroup(input);
   const pool = new Pool(input.products, input);
-  for (const { adGroup, evidence } of rows) pool.add(adGroup, evidence);
+  for (const { adGroup, evidence } of input.terms) pool.add(adGroup, evidence);
   for (const [adGroupId, quiet] of input.quietTerms) {
     const adGroup = input.adGroups.get(adGroupId);
     if (adGroup) pool.addQuiet(adGroup, quiet);
@@ -160,7 +160,7 @@ export function judgeTerms(
   const judge = (row: TermInAdGroup) => judgeTerm(row, input, pool, goals, around, rhoOf, best.wants);
   /** Terms that sold, by where their lanes lead: those of several ad groups may be one harvest. */
   const sellers = new Map<string, TermInAdGroup[]>();
-  for (const row of rows) {
+  for (const row of input.terms) {
     const sells = row.evidence.seenOrders > 0 && isOpen(row, around);
     const destination = sells ? around.destinationOf(row) : null;
     if (destination !== null) {
@@ -182,18 +182,22 @@ export function judgeTerms(
 /** One term out of ad groups whose lanes meet: one harvest with all their evidence, or what each says for itself. */
 function judgeSources(
   sources: TermInAdGroup[],
-  judge: (row: TermInAdGroup) => Finding | typeof below | null,
-): (Finding | typeof below)[] {
-  const isHarvest = (finding: Finding | typeof below | null): finding is Finding =>
-    finding !== null && finding !== below && finding.proposal.kind === 'harvest';
+  judge: (row: TermInAdGroup) => Finding | Below | null,
+): (Finding | Below)[] {
+  const isHarvest = (finding: Finding | Below | null): boolean =>
+    typeof finding === 'symbol'
+      ? finding === belowHarvest
+      : finding !== null && finding.proposal.kind === 'harvest';
   if (sources.length > 1) {
     const joined = judge(joinRows(sources));
-    if (isHarvest(joined)) return [joined];
+    if (joined !== null && isHarvest(joined)) return [joined];
   }
   const findings = sources.map(judge).filter((finding) => finding !== null);
   // Together they may say something else than each for itself; then the one worth most stands for all.
-  const harvest = findings.filter(isHarvest).sort(byWorth)[0];
-  return findings.filter((finding) => !isHarvest(finding) || finding === harvest);
+  const harvests = findings.filter(isHarvest);
+  const made = harvests.filter((finding) => typeof finding !== 'symbol').sort(byWorth);
+  const others = findings.filter((finding) => !isHarvest(finding));
+  return [...others, ...harvests.slice(0, 1).map((first) => made[0] ?? first)];
 }
 
 /** The evidence of several ad groups together, where most clicks were. */
@@ -204,7 +208,9 @@ function joinRows(sources: readonly TermInAdGroup[]): TermInAdGroup {
   );
   const [first, ...others] = rows as [TermInAdGroup, ...TermInAdGroup[]];
   return {
-    ...first,
+    term: first.term,
+    adGroup: first.adGroup,
+    target: first.target,
     evidence: others.reduce((sum, { evidence }) => addEvidence(sum, evidence), first.evidence),
     caught: rows.flatMap(({ caught }) => caught),
     alsoFrom: others.map(({ adGroup }) => adGroup.adGroupId),
@@ -230,7 +236,7 @@ export function laneAdGroups(input: Pick<JudgeInput, 'adGroups' | 'targets'>): M
   return adGroups;
 }
 
-const addCounts = (a: LaneCounts | null, b: LaneCounts | null): LaneCounts | null =>
+export const addCounts = (a: LaneCounts | null, b: LaneCounts | null): LaneCounts | null =>
   a && b
     ? {
         keywordClicks: a.keywordClicks + b.keywordClicks,
@@ -240,7 +246,7 @@ const addCounts = (a: LaneCounts | null, b: LaneCounts | null): LaneCounts | nul
       }
     : (a ?? b);
 
-const addEvidence = (a: Evidence, b: Evidence): Evidence => ({
+export const addEvidence = (a: Evidence, b: Evidence): Evidence => ({
   ...addSums(a, b),
   n: a.n + b.n,
   y: a.y + b.y,
@@ -252,48 +258,5 @@ const addEvidence = (a: Evidence, b: Evidence): Evidence => ({
 });
 
 /** Ids are numbers as text: the shorter one is the smaller. */
-const isOlder = (a: string, b: string): boolean => (a.length === b.length ? a < b : a.length < b.length);
-
-/** Terms summed over the targets of an ad group that caught them: that is where a negative would stand. */
-export function termsByAdGroup(input: Pick<JudgeInput, 'adGroups' | 'targets' | 'terms'>): TermInAdGroup[] {
-  const targets = new Map<string, { target: TargetRow; adGroup: AdGroupInfo }>();
-  for (const target of input.targets) {
-    const adGroup = input.adGroups.get(target.adGroupId);
-    if (adGroup) targets.set(target.targetId, { target, adGroup });
-  }
-  const places = new Map<string, Map<string, TermInAdGroup>>();
-  const rows: TermInAdGroup[] = [];
-  for (const row of input.terms) {
-    const caught = targets.get(row.targetId);
-    if (!caught) continue;
-    const { target, adGroup } = caught;
-    let place = places.get(adGroup.adGroupId);
-    if (!place) places.set(adGroup.adGroupId, (place = new Map()));
-    const known = place.get(row.term);
-    if (!known) {
-      const first = {
-        term: row.term,
-        evidence: row,
-        adGroup,
-        target,
-        targetClicks: row.clicks,
-        caught: [{ target, clicks: row.clicks }],
-        alsoFrom: [],
-        laneCounts: row.laneCounts,
-      };
-      place.set(row.term, first);
-      rows.push(first);
-      continue;
-    }
-    known.evidence = addEvidence(known.evidence, row);
-    known.caught.push({ target, clicks: row.clicks });
-    known.laneCounts = addCounts(known.laneCounts, row.laneCounts);
-    // Of two that caught as much the older one stands for the term, in whatever order the rows come.
-    const older = row.clicks === known.targetClicks && isOlder(target.targetId, known.target.targetId);
-    if (row.clicks > known.targetClicks || older) {
-      known.target = target;
-      known.targetClicks = row.clicks;
-    }
-  }
-  return rows;
-}
+export const isOlder = (a: string, b: string): boolean =>
+  a.length === b.length ? a < b : a.length < b.length;

@@ -21,7 +21,7 @@ const unsold = { orders: 0, units: 0, sales: 0, y: 0, seenOrders: 0, seenSales: 
 const noOrders = (input: JudgeInput): JudgeInput => ({
   ...input,
   targets: input.targets.map((row) => ({ ...row, ...unsold })),
-  terms: input.terms.map((row) => ({ ...row, ...unsold })),
+  terms: input.terms.map((row) => ({ ...row, evidence: { ...row.evidence, ...unsold } })),
 });
 
 /** Every number that a finding carries, also those deep in its working. */

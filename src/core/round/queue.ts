@@ -57,7 +57,8 @@ const sumsOf = ({ clicks, spend, orders, sales }: Sums) => ({ clicks, spend, ord
 /** What is taken of a target by its own bid. */
 const wholeTarget = (targetId: string): Claim[] => [{ targetId, clicks: 1, part: 1 }];
 
-export function queueRow({ effect, working, ...finding }: Finding): QueueRow {
+export function queueRow(finding: Finding): QueueRow {
+  const { effect, working } = finding;
   const isBid = finding.proposal.kind === 'bid';
   return {
     key: finding.key,

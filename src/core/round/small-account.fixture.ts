@@ -1,7 +1,9 @@
-import type { AdGroupInfo, TargetRow, TermRow } from '../account/rows.ts';
+import type { AdGroupInfo, Evidence, LaneCounts, TargetRow } from '../account/rows.ts';
 import { defaultGuards } from '../bids/guards.ts';
 import { usualResponse } from '../effect/response.ts';
 import { micros } from '../metrics/money.ts';
+import { addCounts, addEvidence, isOlder } from './judge.ts';
+import type { Caught, TermInAdGroup } from './terms.ts';
 import type { JudgeInput } from './types.ts';
 
 /** A small account: one product with a broad research and an exact ad group, and an automatic one. */
@@ -62,6 +64,13 @@ export const target = (
   ...more,
 });
 
+/** What one target caught of one term. */
+export interface TermRow extends Evidence {
+  targetId: string;
+  term: string;
+  laneCounts: LaneCounts | null;
+}
+
 export const term = (targetId: string, text: string, clicks: number, orders: number): TermRow => ({
   ...evidence(clicks, orders),
   targetId,
@@ -69,7 +78,7 @@ export const term = (targetId: string, text: string, clicks: number, orders: num
   laneCounts: null,
 });
 
-export const account = (values: Partial<JudgeInput> = {}): JudgeInput => ({
+const usual: Omit<JudgeInput, 'terms'> = {
   today: '2026-11-21',
   window: { from: '2026-10-18', to: '2026-11-16' },
   evidence: { from: '2026-10-18', to: '2026-11-16' },
@@ -87,16 +96,6 @@ export const account = (values: Partial<JudgeInput> = {}): JudgeInput => ({
     target('e', '3', 'exact', 'fermenting lids', 120, 14),
     target('i', '4', null, 'QYAAAAAA', 40, 3, { kind: 'item' }),
   ],
-  terms: [
-    term('b', 'airlock lids wide mouth', 60, 11),
-    term('b', 'canning airlock lids', 40, 0),
-    term('b', 'fermenting lids', 30, 6),
-    term('b', 'airlock lids 4 pack', 20, 2),
-    term('b', 'airlock lids uk', 15, 0),
-    term('b', 'cheap airlock lids', 25, 0),
-    term('a', 'qy3n8p4c', 30, 5),
-    term('a', 'lids blue', 9, 0),
-  ],
   quietTerms: new Map(),
   negatives: [],
   lanes: null,
@@ -106,5 +105,55 @@ export const account = (values: Partial<JudgeInput> = {}): JudgeInput => ({
   response: usualResponse,
   drift: 0,
   valueWeight: 3,
-  ...values,
-});
+};
+
+export const usualTerms: readonly TermRow[] = [
+  term('b', 'airlock lids wide mouth', 60, 11),
+  term('b', 'canning airlock lids', 40, 0),
+  term('b', 'fermenting lids', 30, 6),
+  term('b', 'airlock lids 4 pack', 20, 2),
+  term('b', 'airlock lids uk', 15, 0),
+  term('b', 'cheap airlock lids', 25, 0),
+  term('a', 'qy3n8p4c', 30, 5),
+  term('a', 'lids blue', 9, 0),
+];
+
+/** Terms summed over the targets of an ad group that caught them. */
+export function inAdGroups(
+  rows: readonly TermRow[],
+  { targets, adGroups }: Pick<JudgeInput, 'targets' | 'adGroups'>,
+): TermInAdGroup[] {
+  const terms = new Map<string, TermInAdGroup & { caught: Caught[] }>();
+  for (const row of rows) {
+    const target = targets.find(({ targetId }) => targetId === row.targetId);
+    const adGroup = target && adGroups.get(target.adGroupId);
+    if (!adGroup) continue;
+    const { term, clicks, laneCounts } = row;
+    const caught = { target, clicks };
+    const key = `${adGroup.adGroupId} ${term}`;
+    const known = terms.get(key);
+    const most = known?.caught.find((one) => one.target === known.target);
+    const leads =
+      !most ||
+      clicks > most.clicks ||
+      (clicks === most.clicks && isOlder(row.targetId, most.target.targetId));
+    terms.set(key, {
+      term,
+      adGroup,
+      evidence: known ? addEvidence(known.evidence, row) : row,
+      target: leads ? target : known!.target,
+      caught: [...(known?.caught ?? []), caught],
+      alsoFrom: [],
+      laneCounts: known ? addCounts(known.laneCounts, laneCounts) : laneCounts,
+    });
+  }
+  return [...terms.values()];
+}
+
+export function account({
+  terms = usualTerms,
+  ...values
+}: Partial<Omit<JudgeInput, 'terms'>> & { terms?: readonly TermRow[] } = {}): JudgeInput {
+  const input = { ...usual, ...values };
+  return { ...input, terms: inAdGroups(terms, input) };
+}

@@ -12,7 +12,7 @@ import { probabilityOver, revenue, verdictOf, type Belief } from '../evidence/ve
 import { clamp } from '../metrics/clamp.ts';
 import { toStep } from '../metrics/money.ts';
 import { bidEffect, noEffect } from '../effect/weekly.ts';
-import { guardsOf, type Goals, type Goal } from '../goals/goals.ts';
+import type { Goals, Goal } from '../goals/goals.ts';
 import type { Pool, Pooled } from '../evidence/pooling.ts';
 import type { Spender } from './budgets.ts';
 import { below, type Wants } from './wants.ts';
@@ -87,7 +87,7 @@ export function judgeTarget(
   const verdict = verdictOf(over);
   const quiet = row.impressions < quietShare * usuals.of(row.adGroupId).impressions && verdict !== 'over';
   const wanted = bidFor(row, belief, goal, adGroup.modifier);
-  const guards = guardsOf(goal, input.guards);
+  const guards = goals.guardsOf(goal);
   const fresh: Belief = {
     ...belief,
     gamma: posterior(pooled.prior, row.freshN, row.freshY),

@@ -1,7 +1,7 @@
 import type { SiblingValue } from '../evidence/value.ts';
 import type { Claim } from '../effect/claims.ts';
 import type { GoalScope, Goal } from '../goals/goals.ts';
-import type { TargetRow, TermRow, AdGroupInfo, ProductInfo } from '../account/rows.ts';
+import type { TargetRow, AdGroupInfo, ProductInfo } from '../account/rows.ts';
 import type { Gamma } from '../evidence/gamma.ts';
 import type { Prior } from '../evidence/prior.ts';
 import type { AcosInterval, Verdict } from '../evidence/verdict.ts';
@@ -15,6 +15,7 @@ import type { Response } from '../effect/response.ts';
 import type { Effect } from '../effect/types.ts';
 import type { LevelSays, QuietTerms } from '../evidence/pooling.ts';
 import type { NegativeType } from '../account/store.ts';
+import type { TermInAdGroup } from './terms.ts';
 import type { KeywordLimits, MatchType } from '../terms/match.ts';
 
 export interface ExistingNegative {
@@ -67,7 +68,7 @@ export interface TargetsInput {
 
 export interface TermsInput {
   /** Terms that may become a finding: see `isQuiet`. */
-  terms: readonly TermRow[];
+  terms: readonly TermInAdGroup[];
   /** All others, summed by ad group. */
   quietTerms: ReadonlyMap<string, QuietTerms>;
 }
@@ -106,7 +107,7 @@ export interface HarvestProposal {
   firstBid: FirstBid;
   held: GuardName[];
   /** Other ad groups that caught the term and would send it to the same place: their evidence is part of this. */
-  alsoFrom: string[];
+  alsoFrom: readonly string[];
   /** Ad groups in which the term becomes a negative exact, so that it is served once. */
   isolateIn: string[];
   warnings: string[];

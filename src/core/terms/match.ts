@@ -93,6 +93,15 @@ export interface KeywordLimits {
   pattern: string;
 }
 
+/** Patterns as they were compiled: thousands of terms are held against one. */
+const patterns = new WeakMap<KeywordLimits, RegExp>();
+
+function patternOf(limits: KeywordLimits): RegExp {
+  let known = patterns.get(limits);
+  if (!known) patterns.set(limits, (known = new RegExp(limits.pattern, 'u')));
+  return known;
+}
+
 /** Why a term can't be a keyword, as a sentence; null when it can. */
 export function whyNoKeyword(term: string, limits: KeywordLimits): string | null {
   const words = wordsOf(term);
@@ -101,6 +110,6 @@ export function whyNoKeyword(term: string, limits: KeywordLimits): string | null
     return `It has ${term.length} characters, ${limits.characters} are the most.`;
   }
   if (words.length > limits.words) return `It has ${words.length} words, ${limits.words} are the most.`;
-  if (!new RegExp(limits.pattern, 'u').test(term)) return 'It holds characters that a keyword may not have.';
+  if (!patternOf(limits).test(term)) return 'It holds characters that a keyword may not have.';
   return null;
 }

@@ -9,23 +9,16 @@ import { columnsRead, type Condition, type Value } from '../../core/explore/cond
 import type { CrossTab } from '../../core/explore/crosstab.ts';
 import { laneAdGroups } from '../../core/lanes/ad-groups.ts';
 import { laneFlows, mapAdGroups, type LaneFlows, type MapAdGroup } from '../../core/lanes/flow.ts';
-import { overlaps, type Substitution } from '../../core/effect/substitution.ts';
-import { learnValueWeight } from '../../core/evidence/value.ts';
-import { gradeTargets, heldOutDays, learnWords } from '../../core/evidence/learn.ts';
 import type { FrameSums } from '../../core/account/store.ts';
-import type { Model } from '../../core/effect/model.ts';
 import type { SortedRows } from '../../core/explore/sorted.ts';
 import { AccountTable, type TableData } from '../../core/explore/table.ts';
-import { addDays, windowDays, windowEnding, type Window } from '../../core/metrics/days.ts';
+import { windowDays, type Window } from '../../core/metrics/days.ts';
 import type { Lane } from '../../core/lanes/lanes.ts';
-import { connect, type Database } from '../db/connection.ts';
+import type { Database } from '../db/connection.ts';
 import type { Edition } from './edition.ts';
 import { LoadedAccount } from '../memory/load.ts';
 import { planEdit, type EditOrder, type Preview } from '../../core/edits/plan.ts';
-import { loadJudgeInput } from '../judging/input.ts';
-import { judgedOf, type Judged } from '../judging/judged.ts';
 import { wordEffectsOf } from '../account/model.queries.ts';
-import { steerThetas } from '../judging/steering.ts';
 import { bidHistories, dimensionSums, placementDays } from '../memory/queries.ts';
 import { isTime, levelOfCut, piecesOf, tabulate, type Cut, type Piece } from '../../core/explore/tabulate.ts';
 
@@ -50,13 +43,6 @@ const evidenceColumns = new Set(['verdict', 'over', 'clicks_per_order']);
 const mostTables = 6;
 const mostQueries = 24;
 
-/** What the engine learned from the account in memory. */
-export interface Learned extends Pick<Model, 'drift' | 'valueWeight' | 'check' | 'words'> {
-  /** How far targets of one product answer the same terms. */
-  overlap: Pick<Substitution, 'overlap' | 'products'>;
-  effects: [word: string, beta: number][];
-}
-
 export interface OpenTable {
   table: AccountTable;
   account: LoadedAccount;
@@ -75,7 +61,6 @@ const editionKey = ({ accountId, version }: Edition) => `${accountId}|${version}
  * it was made for - account and version - so that no call, however late, answers with another's figures.
  */
 export class ExploreEngine {
-  private readonly sql: Database;
   private readonly accounts = new LRUCache<string, Promise<LoadedAccount | null>>({
     maxSize: mostAccountBytes,
     dispose: (_, key) => {
@@ -85,9 +70,7 @@ export class ExploreEngine {
   private readonly tables = new LRUCache<string, OpenTable>({ max: mostTables });
   private readonly words = new LRUCache<string, Promise<Map<string, number>>>({ max: mostTables });
 
-  constructor(databaseUrl: string) {
-    this.sql = connect(databaseUrl, 4);
-  }
+  constructor(private readonly sql: Database) {}
 
   private forgetTables(prefix: string): void {
     for (const key of [...this.tables.keys()]) if (key.startsWith(prefix)) this.tables.delete(key);
@@ -106,10 +89,10 @@ export class ExploreEngine {
   }
 
   /** The account as its figures stand; goals and what was learned change tables only. */
-  private async load({
-    accountId,
-    figures,
-  }: Pick<Edition, 'accountId' | 'figures'>): Promise<LoadedAccount | null> {
+  async load(
+    { accountId, figures }: Pick<Edition, 'accountId' | 'figures'>,
+    withTerms = false,
+  ): Promise<LoadedAccount | null> {
     const key = `${accountId}|${figures}`;
     let pending = this.accounts.get(key);
     if (!pending) {
@@ -117,7 +100,7 @@ export class ExploreEngine {
       for (const old of [...this.accounts.keys()])
         if (old.startsWith(`${accountId}|`) && Number(old.split('|')[1]) < Number(figures))
           this.accounts.delete(old);
-      pending = LoadedAccount.open(this.sql, accountId);
+      pending = LoadedAccount.open(this.sql, accountId, withTerms);
       this.accounts.set(key, pending, { size: 1 });
       pending.catch(() => this.accounts.delete(key));
     }
@@ -172,81 +155,6 @@ export class ExploreEngine {
       };
     }
     return open;
-  }
-
-  /**
-   * What the account teaches about itself: the model as of before the last settled days, held against those days; and
-   * what words tell. Null while there are too few days.
-   */
-  async learn(edition: Edition, itemCode: string): Promise<Learned | null> {
-    const account = await this.load(edition);
-    const to = account?.settledTo;
-    if (!account || !to) return null;
-    const then = addDays(to, -heldOutDays);
-    const model = { ...edition.model, drift: 0, words: new Map<string, number>() };
-    const tableAt = async (end: string, days: number) => {
-      const window = windowEnding(end, days);
-      const frame = await account.frame(window, 'pairs');
-      const evidence = await account.evidenceFor(window, 'pairs');
-      const { today, objects, pairs } = account;
-      const frames = new Map([['', frame]]);
-      const table = new AccountTable({
-        today,
-        objects,
-        pairs,
-        goals: edition.goals,
-        frames,
-        evidence,
-        model,
-      });
-      return { table, frame, evidence };
-    };
-    const before = await tableAt(then, heldOutDays);
-    const now = await tableAt(to, heldOutDays);
-    const after = await account.withoutBlocked(now.frame, windowEnding(to, heldOutDays));
-    const isItem = new RegExp(itemCode, 'iu');
-    const { about, effects } = learnWords(
-      before.table,
-      before.evidence.pairs!,
-      now.frame,
-      now.table,
-      now.evidence.pairs!,
-      account.pairs!,
-      (text) => isItem.test(text),
-    );
-    const { seen } = now.evidence.targets;
-    return {
-      ...gradeTargets(before.table, before.evidence.targets, after),
-      valueWeight: learnValueWeight(
-        account.objects.targets.map(({ adGroup }, row) => ({
-          group: adGroup,
-          orders: seen.orders[row]!,
-          sales: seen.sales[row]!,
-        })),
-      ),
-      words: about && {
-        used: about.used,
-        score: about.score,
-        plainScore: about.plainScore,
-        count: about.count,
-      },
-      effects: [...effects],
-      overlap: overlaps(account.objects, account.pairs!, now.evidence.pairs!.seen.clicks),
-    };
-  }
-
-  /** Findings of an account for one window; null while it has no settled figures there. */
-  async judge(accountId: number, figures: string, window: Window): Promise<Judged | null> {
-    const start = performance.now();
-    const account = await this.load({ accountId, figures });
-    const loaded = account && (await loadJudgeInput(this.sql, accountId, window, true, account));
-    return loaded && judgedOf(loaded, performance.now() - start);
-  }
-
-  /** A round of steering (domain, section 6.3). */
-  async steer(accountId: number, figures: string): Promise<void> {
-    const account = await this.load({ accountId, figures });
-    if (account) await steerThetas(this.sql, accountId, account);
   }
 
   /** Rows that match, kept for the next page and the next edit. */

@@ -6,11 +6,13 @@ import { ServiceError } from '../errors.ts';
 import { log } from '../log.ts';
 import type { TermsEngine } from './terms.ts';
 import type { ExploreEngine } from './engine.ts';
+import type { JudgingEngine } from './judging.ts';
 
 /** What lives in the worker beside the server. */
 export interface Engines {
   tables: ExploreEngine;
   terms: TermsEngine;
+  judging: JudgingEngine;
 }
 
 interface Link {
@@ -26,7 +28,8 @@ function link(): Link {
   if (current) return current;
   const worker = new Worker(config.exploreWorker, {
     workerData: config.databaseUrl,
-    resourceLimits: { maxOldGenerationSizeMb: 6000 },
+    // Rows are made by the hundred thousand at once: a small nursery would be emptied a hundred times meanwhile.
+    resourceLimits: { maxOldGenerationSizeMb: 6000, maxYoungGenerationSizeMb: 192 },
   });
   worker.unref();
   worker.on('error', (error) => {
@@ -88,9 +91,13 @@ function bounded<E extends object>(name: keyof Engines): Comlink.Remote<E> {
 
 const tablesEngine = bounded<ExploreEngine>('tables');
 const wordsEngine = bounded<TermsEngine>('terms');
+const judgingEngine = bounded<JudgingEngine>('judging');
 
 /** Tables of the account. */
 export const tables = (): Comlink.Remote<ExploreEngine> => tablesEngine;
 
 /** What is known of its search terms. */
 export const termsEngine = (): Comlink.Remote<TermsEngine> => wordsEngine;
+
+/** Its findings, and what it teaches. */
+export const judging = (): Comlink.Remote<JudgingEngine> => judgingEngine;

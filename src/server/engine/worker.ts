@@ -2,10 +2,17 @@ import { parentPort, workerData } from 'node:worker_threads';
 import * as Comlink from 'comlink';
 import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
 import { TermsEngine } from './terms.ts';
+import { connect } from '../db/connection.ts';
 import { ExploreEngine } from './engine.ts';
+import { JudgingEngine } from './judging.ts';
 import type { Engines } from './link.ts';
 
-/** Keeps the account's tables and terms off the request thread. Bundled to dist/workers/explore.mjs. */
-const tables = new ExploreEngine(workerData as string);
-const engines: Engines = { tables, terms: new TermsEngine(tables) };
+/** Keeps the account's tables, terms and findings off the request thread. Bundled to dist/workers/explore.mjs. */
+const sql = connect(workerData as string, 4);
+const tables = new ExploreEngine(sql);
+const engines: Engines = {
+  tables,
+  terms: new TermsEngine(tables),
+  judging: new JudgingEngine(sql, tables),
+};
 Comlink.expose(engines, nodeEndpoint(parentPort!));

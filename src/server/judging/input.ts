@@ -2,7 +2,7 @@ import { savedLanes } from '../account/lanes.queries.ts';
 import { settledWindow } from '../account/window.ts';
 import { limitsOf } from '../account/limits.ts';
 import { goalRows, thetaRows, type GoalRow } from '../goals/queries.ts';
-import { termRows } from '../../core/round/rows.ts';
+import { termRows, type RowsByPlace } from '../../core/round/rows.ts';
 import type { Goal } from '../../core/goals/goals.ts';
 import { paidPerBid, thetaAt } from '../../core/goals/theta.ts';
 import { runningOn } from '../../core/account/running.ts';
@@ -10,13 +10,8 @@ import { windowDays, windowEnding, type Day, type Window } from '../../core/metr
 import { significant, percent } from '../../core/metrics/format.ts';
 import { evidenceDays } from '../../core/metrics/weights.ts';
 import { type Model } from '../../core/effect/model.ts';
-import {
-  adGroupInfos,
-  productInfos,
-  targetRows,
-  type AdGroupInfo,
-  type TargetRow,
-} from '../../core/account/rows.ts';
+import { adGroupInfos, productInfos, type AdGroupInfo, type TargetRow } from '../../core/account/rows.ts';
+import { targetsByPlace } from '../../core/account/views.ts';
 import type { Objects } from '../../core/account/store.ts';
 import type { Budget, Budgets } from '../../core/round/budgets.ts';
 import type { TargetsInput, TermsInput } from '../../core/round/types.ts';
@@ -82,8 +77,9 @@ export async function loadJudgeInput(
 ): Promise<Loaded | null> {
   const account = await accountById(sql, accountId);
   if (!account || account.today === null) return null;
-  const opened = memory ?? (await LoadedAccount.open(sql, accountId));
+  const opened = memory ?? (await LoadedAccount.open(sql, accountId, withTerms));
   if (!opened) return null;
+  if (withTerms) void opened.needPairs();
   const { today, objects } = opened;
   const settled = await settling(sql, account);
   const judged = settledWindow(window, settled.settledTo);
@@ -95,13 +91,14 @@ export async function loadJudgeInput(
   const infos = adGroupInfos(objects, runs, await opened.modifiers(judged));
   const adGroups = new Map(infos.map((info) => [info.adGroupId, info]));
   const frame = await opened.frame(judged, null);
-  const targets = targetRows(objects, runs, {
+  const byPlace = targetsByPlace(objects, runs, {
     sums: frame.targets,
     highestCpc: frame.highestCpc,
     evidence: (await opened.evidenceFor(judged, null)).targets,
     present: await opened.present(model.response, judged),
     fresh: await opened.fresh(guards.cooldownDays),
   });
+  const targets = byPlace.filter((row) => row !== undefined);
   const evidence = windowEnding(judged.to, evidenceDays);
   const input: TargetsInput = {
     today,
@@ -133,23 +130,22 @@ export async function loadJudgeInput(
     widening: await wideningNow(sql, accountId),
     words: await wordEffectsOf(sql, accountId),
   };
-  const terms = withTerms ? await termsOf(opened, judged, laneSpans(lanes, evidence)) : null;
+  const rows = { adGroups: infos, targets: byPlace };
+  const terms = withTerms ? await termsOf(opened, judged, rows, laneSpans(lanes, evidence)) : null;
   return { account, today, settling: settled, settled: judged, input, model, terms };
 }
 
 async function termsOf(
   memory: LoadedAccount,
   window: Window,
+  rows: RowsByPlace,
   spans: readonly LaneSpan[] | null,
 ): Promise<TermsInput> {
   const frame = await memory.frame(window, 'pairs');
   const { pairs } = await memory.evidenceFor(window, 'pairs');
-  return termRows(memory.objects, memory.pairs!, {
-    sums: frame.pairs!,
-    highestCpc: frame.pairsHighestCpc,
-    evidence: pairs!,
-    lanes: spans && (await memory.laneCounts(window, spans)),
-  });
+  const lanes = spans && (await memory.laneCounts(window, spans));
+  const figures = { sums: frame.pairs!, highestCpc: frame.pairsHighestCpc, evidence: pairs!, lanes };
+  return termRows(memory.objects, memory.pairs!, figures, rows);
 }
 
 const inScope = (goal: GoalRow, all: GoalRow[], adGroup: AdGroupInfo): boolean => {

@@ -12,10 +12,9 @@ export interface Judged {
   settlingAge: number;
   /** The part of the window that was judged; null when nothing of it is settled yet. */
   window: Window | null;
-  /** Findings as JSON, in their order, and their keys: as text they change threads and go out without being rebuilt. */
+  /** Keys of the findings, in their order. */
   keys: string[];
-  findings: string[];
-  /** The same as queues show them (`QueueRow`). */
+  /** Findings as queues show them (`QueueRow`), as JSON: as text they change threads and go out without being rebuilt. */
   rows: string[];
   /** How many there are of each queue; here are those worth most. */
   counts: Record<Finding['queue'], number>;
@@ -34,23 +33,28 @@ export interface Judged {
 }
 
 /** More than anybody decides in a sitting; what is decided makes room for the next. */
-const mostOfAQueue = 20_000;
+const mostOfAQueue = 10_000;
 
-/** Findings of an account that was read with its terms. `read`: milliseconds that this took. */
-export function judgedOf({ today, settling, settled, input, terms }: Loaded, read: number): Judged {
+/**
+ * An account that was read with its terms, judged; and its findings with their workings, which nobody needs before the
+ * queue is shown. `read`: milliseconds that reading took.
+ */
+export function judgedOf(
+  { today, settling, settled, input, terms }: Loaded,
+  read: number,
+): { judged: Judged; findings: Finding[] } {
   const start = performance.now();
   const withTerms = { ...input, ...terms! };
   const { findings, counts } = joinQueues(
     judgeTargets(input, mostOfAQueue),
     judgeTerms(withTerms, mostOfAQueue),
   );
-  return {
+  const judged: Judged = {
     today,
     settledTo: settling.settledTo,
     settlingAge: settling.age,
     window: settled,
     keys: findings.map(({ key }) => key),
-    findings: findings.map((finding) => JSON.stringify(finding)),
     rows: findings.map((finding) => JSON.stringify(queueRow(finding))),
     counts,
     adGroups: Object.fromEntries(
@@ -67,4 +71,5 @@ export function judgedOf({ today, settling, settled, input, terms }: Loaded, rea
     terms: [...terms!.quietTerms.values()].reduce((sum, { terms: n }) => sum + n, terms!.terms.length),
     milliseconds: { read, judge: performance.now() - start },
   };
+  return { judged, findings };
 }

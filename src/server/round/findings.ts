@@ -19,7 +19,7 @@ import type { Account } from '../account/queries.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
-import { tables, termsEngine } from '../engine/link.ts';
+import { judging, termsEngine } from '../engine/link.ts';
 import { summarySpans } from '../facts/summaries.queries.ts';
 import { openFindingKeys, openNegatives } from '../changes/lines.queries.ts';
 import { sentDays } from '../changes/sheets.queries.ts';
@@ -27,12 +27,17 @@ import type { Judged } from '../judging/judged.ts';
 
 /** Findings of the account: judged where it is kept in memory, kept while figures, goals and window stay. */
 
+interface Kept {
+  judged: Judged;
+  /** The findings as JSON, each with its whole working: written while the queue is shown already. */
+  workings: Promise<string[]>;
+}
+
 /** Judged windows by account, window and versions; the longest unasked go when they are too large together. */
 const mostKeptBytes = 512 * 1024 * 1024;
-const kept = new LRUCache<string, Promise<Judged | null>>({ maxSize: mostKeptBytes });
+const kept = new LRUCache<string, Promise<Kept | null>>({ maxSize: mostKeptBytes });
 
-const sizeOf = (judged: Judged | null): number =>
-  [...(judged?.findings ?? []), ...(judged?.rows ?? [])].reduce((sum, text) => sum + text.length * 2, 1);
+const sizeOf = (texts: readonly string[]): number => texts.reduce((sum, text) => sum + text.length * 2, 1);
 
 /** All that the judgement of a window depends on. */
 const judgedKey = (account: Account, window: Window): string =>
@@ -46,16 +51,40 @@ const judgedKey = (account: Account, window: Window): string =>
     account.lanes_version,
   ].join('|');
 
+async function judgeAnew(key: string, account: Account, window: Window): Promise<Kept | null> {
+  const { account_id: id, data_version: figures } = account;
+  const judged = (await judging().judge(key, id, String(figures), window)) as Judged | null;
+  if (!judged) return null;
+  const workings = judging()
+    .workings(key)
+    .then((texts) => {
+      if (texts) return texts;
+      throw new ServiceError(503, 'engine_renewed', 'The account has to be judged anew; ask again.');
+    });
+  workings.then(
+    (texts) => resize(key, sizeOf(texts) + sizeOf(judged.rows)),
+    // The worker fell: whoever asks next has it judged again.
+    () => kept.delete(key),
+  );
+  return { judged, workings };
+}
+
+/** Says how large it is what is kept. */
+function resize(key: string, size: number): void {
+  const pending = kept.peek(key);
+  if (pending) kept.set(key, pending, { size: Math.min(mostKeptBytes, size) });
+}
+
 /** The judged account for a window, from memory when nothing changed. */
-export async function judged(accountId: number, window: Window): Promise<Judged> {
+async function keptOf(accountId: number, window: Window): Promise<Kept> {
   const account = await getAccount(db(), accountId);
   const key = judgedKey(account, window);
   let pending = kept.get(key);
   if (!pending) {
-    pending = tables().judge(accountId, String(account.data_version), window) as Promise<Judged | null>;
+    pending = judgeAnew(key, account, window);
     kept.set(key, pending, { size: 1 });
     pending.then(
-      (made) => kept.set(key, pending!, { size: Math.min(mostKeptBytes, sizeOf(made)) }),
+      (made) => made && resize(key, sizeOf(made.judged.rows)),
       () => kept.delete(key),
     );
   }
@@ -63,6 +92,9 @@ export async function judged(accountId: number, window: Window): Promise<Judged>
   if (!result) throw new ServiceError(409, 'no_figures', 'There are no settled figures in this window yet.');
   return result;
 }
+
+export const judged = async (accountId: number, window: Window): Promise<Judged> =>
+  (await keptOf(accountId, window)).judged;
 
 /** Which of these findings wait for a decision, by their places; how many were put off, skipped, or are on the sheet. */
 async function undecided(accountId: number, keys: readonly string[], today: string) {
@@ -84,7 +116,7 @@ async function undecided(accountId: number, keys: readonly string[], today: stri
 
 /** The head of a round without its end, and which of the judged findings wait. */
 async function waitingOf(accountId: number, judgement: Judged): Promise<{ head: string; waiting: number[] }> {
-  const { keys, findings: _findings, rows: _rows, ...about } = judgement;
+  const { keys, rows: _rows, ...about } = judgement;
   const { waiting, ...counts } = await undecided(accountId, keys, about.today);
   const left = waiting.map((i) => keys[i]!);
   const covered = await coveredBy(accountId, left, judgement.adGroups);
@@ -156,9 +188,10 @@ export async function roundOf(
   window: Window,
   { offset, limit }: { offset: number; limit: number },
 ): Promise<string> {
-  const judgement = await judged(accountId, window);
+  const { judged: judgement, workings } = await keptOf(accountId, window);
   const { head, waiting } = await waitingOf(accountId, judgement);
-  const part = waiting.slice(offset, offset + limit).map((i) => judgement.findings[i]!);
+  const texts = await workings;
+  const part = waiting.slice(offset, offset + limit).map((i) => texts[i]!);
   return `${head},"findings":[${part.join(',')}]}`;
 }
 
@@ -175,11 +208,12 @@ export async function findingsOf(
   window: Window,
   wanted: readonly string[],
 ): Promise<[Map<string, Finding>, Judged]> {
-  const result = await judged(accountId, window);
+  const { judged: result, workings } = await keptOf(accountId, window);
+  const texts = await workings;
   const asked = new Set(wanted);
   const found = new Map<string, Finding>();
   result.keys.forEach((key, i) => {
-    if (asked.has(key)) found.set(key, JSON.parse(result.findings[i]!) as Finding);
+    if (asked.has(key)) found.set(key, JSON.parse(texts[i]!) as Finding);
   });
   return [found, result];
 }

@@ -9,7 +9,7 @@ import type { Database, Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { log } from '../log.ts';
 import { editionOf } from '../engine/edition.ts';
-import { tables } from '../engine/link.ts';
+import { judging } from '../engine/link.ts';
 import { scoreForecasts } from '../forecasts/forecasts.ts';
 import { bidChanges, keepModel, keepStock, keepWordEffects, newestModel } from '../account/model.queries.ts';
 
@@ -38,7 +38,7 @@ export async function learnModel(sql: Database, accountId: number): Promise<void
     ]),
   );
   const { changes, movesOn } = await bidChanges(sql, accountId, addDays(today, -changeDays), today);
-  const learned = await tables().learn(await editionOf(accountId), limitsOf(account).itemCode);
+  const learned = await judging().learn(await editionOf(accountId), limitsOf(account).itemCode);
   const overlap = learned?.overlap ?? { overlap: 0, products: {} };
   const responses = learnResponses(
     changes.map((change) => ({
@@ -66,7 +66,7 @@ export async function learnModel(sql: Database, accountId: number): Promise<void
 /** A round of steering, where the account is kept in memory. */
 export async function steerAccount(sql: Database, accountId: number): Promise<void> {
   const account = await accountById(sql, accountId);
-  if (account) await tables().steer(accountId, String(account.data_version));
+  if (account) await judging().steer(accountId, String(account.data_version));
 }
 
 /**

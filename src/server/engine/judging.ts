@@ -1,0 +1,126 @@
+import type { Model } from '../../core/effect/model.ts';
+import { overlaps, type Substitution } from '../../core/effect/substitution.ts';
+import { gradeTargets, heldOutDays, learnWords } from '../../core/evidence/learn.ts';
+import { learnValueWeight } from '../../core/evidence/value.ts';
+import { AccountTable } from '../../core/explore/table.ts';
+import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
+import type { Finding } from '../../core/round/types.ts';
+import type { Database } from '../db/connection.ts';
+import { loadJudgeInput } from '../judging/input.ts';
+import { judgedOf, type Judged } from '../judging/judged.ts';
+import { steerThetas } from '../judging/steering.ts';
+import type { LoadedAccount } from '../memory/load.ts';
+import type { Edition } from './edition.ts';
+
+/** What was learned from the account in memory. */
+export interface Learned extends Pick<Model, 'drift' | 'valueWeight' | 'check' | 'words'> {
+  /** How far targets of one product answer the same terms. */
+  overlap: Pick<Substitution, 'overlap' | 'products'>;
+  effects: [word: string, beta: number][];
+}
+
+/** Where accounts are in memory as their figures stand; null while one has none. */
+interface Accounts {
+  load: (
+    edition: Pick<Edition, 'accountId' | 'figures'>,
+    withTerms?: boolean,
+  ) => Promise<LoadedAccount | null>;
+}
+
+/** Judges accounts in memory, and learns from them. */
+export class JudgingEngine {
+  private readonly judged = new Map<string, Finding[]>();
+
+  constructor(
+    private readonly sql: Database,
+    private readonly accounts: Accounts,
+  ) {}
+
+  /**
+   * What the account teaches about itself: the model as of before the last settled days, held against those days; and
+   * what words tell. Null while there are too few days.
+   */
+  async learn(edition: Edition, itemCode: string): Promise<Learned | null> {
+    const account = await this.accounts.load(edition);
+    const to = account?.settledTo;
+    if (!account || !to) return null;
+    const then = addDays(to, -heldOutDays);
+    const model = { ...edition.model, drift: 0, words: new Map<string, number>() };
+    const tableAt = async (end: string, days: number) => {
+      const window = windowEnding(end, days);
+      const frame = await account.frame(window, 'pairs');
+      const evidence = await account.evidenceFor(window, 'pairs');
+      const { today, objects, pairs } = account;
+      const frames = new Map([['', frame]]);
+      const table = new AccountTable({
+        today,
+        objects,
+        pairs,
+        goals: edition.goals,
+        frames,
+        evidence,
+        model,
+      });
+      return { table, frame, evidence };
+    };
+    const before = await tableAt(then, heldOutDays);
+    const now = await tableAt(to, heldOutDays);
+    const after = await account.withoutBlocked(now.frame, windowEnding(to, heldOutDays));
+    const isItem = new RegExp(itemCode, 'iu');
+    const { about, effects } = learnWords(
+      before.table,
+      before.evidence.pairs!,
+      now.frame,
+      now.table,
+      now.evidence.pairs!,
+      account.pairs!,
+      (text) => isItem.test(text),
+    );
+    const { seen } = now.evidence.targets;
+    return {
+      ...gradeTargets(before.table, before.evidence.targets, after),
+      valueWeight: learnValueWeight(
+        account.objects.targets.map(({ adGroup }, row) => ({
+          group: adGroup,
+          orders: seen.orders[row]!,
+          sales: seen.sales[row]!,
+        })),
+      ),
+      words: about && {
+        used: about.used,
+        score: about.score,
+        plainScore: about.plainScore,
+        count: about.count,
+      },
+      effects: [...effects],
+      overlap: overlaps(account.objects, account.pairs!, now.evidence.pairs!.seen.clicks),
+    };
+  }
+
+  /**
+   * Findings of an account for one window; null while it has no settled figures there. Their workings are kept under
+   * `name` until they are asked for.
+   */
+  async judge(name: string, accountId: number, figures: string, window: Window): Promise<Judged | null> {
+    const start = performance.now();
+    const account = await this.accounts.load({ accountId, figures }, true);
+    const loaded = account && (await loadJudgeInput(this.sql, accountId, window, true, account));
+    if (!loaded) return null;
+    const { judged, findings } = judgedOf(loaded, performance.now() - start);
+    this.judged.set(name, findings);
+    return judged;
+  }
+
+  /** The findings that were judged under a name, with their workings, as JSON; they are kept no longer. Null: no such name. */
+  workings(name: string): string[] | null {
+    const findings = this.judged.get(name);
+    this.judged.delete(name);
+    return findings?.map((finding) => JSON.stringify(finding)) ?? null;
+  }
+
+  /** A round of steering (domain, section 6.3). */
+  async steer(accountId: number, figures: string): Promise<void> {
+    const account = await this.accounts.load({ accountId, figures });
+    if (account) await steerThetas(this.sql, accountId, account);
+  }
+}
