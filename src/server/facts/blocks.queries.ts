@@ -1,5 +1,6 @@
 import { lockAccount } from '../db/locks.ts';
 import type { Readable } from 'node:stream';
+import type { ReservedSql } from 'postgres';
 import type { Day, Window } from '../../core/metrics/days.ts';
 import type { Database } from '../db/connection.ts';
 
@@ -63,11 +64,11 @@ export async function makeBlocks(
 export type Part = 'ids' | 'figures' | 'all';
 
 /**
- * The blocks of a window, as one stream in the binary format of COPY: day as text, and the bytes of the part asked
- * for.
+ * The blocks of a window, as one stream in the binary format of COPY: day and stamp as texts, and the bytes of the part
+ * asked for. A block that was made anew has another stamp.
  */
 export function blockStream(
-  sql: Database,
+  sql: ReservedSql<{ bigint: number }>,
   accountId: number,
   fact: BlockFact,
   { from, to }: Window,
@@ -87,7 +88,7 @@ export function blockStream(
     last: sql.unsafe(`'${readDay(to)}'`),
   };
   return sql`
-    copy (select day::text, ${body} from day_block
+    copy (select day::text, xmin::text, ${body} from day_block
       where account_id = ${account} and fact = ${sql.unsafe(`'${fact}'`)} and day between ${first} and ${last}
       order by day) to stdout (format binary)`.readable();
 }

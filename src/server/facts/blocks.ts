@@ -7,6 +7,8 @@ import { blockStream, makeBlocks, type BlockFact, type Part } from './blocks.que
 /** The rows of a day, a column each; columns that were not asked for are empty. */
 export interface Block {
   day: Day;
+  /** Two blocks of a day with one stamp hold the same rows in the same order. */
+  stamp: string;
   rows: number;
   targetId: Int32Array;
   /** Empty for facts of targets. */
@@ -48,16 +50,17 @@ class Bytes {
   }
 }
 
-/** Day and body of each tuple of COPY's binary format. */
-async function* tuples(stream: Readable): AsyncGenerator<{ day: Day; body: Buffer }> {
+/** The tuples of COPY's binary format. */
+async function* tuples(stream: Readable): AsyncGenerator<{ day: Day; stamp: string; body: Buffer }> {
   const bytes = new Bytes(stream[Symbol.asyncIterator]() as AsyncIterator<Buffer>);
   try {
     await bytes.take(copyHeader);
     const field = async () => bytes.take((await bytes.take(4)).readInt32BE());
     // -1 ends the answer.
-    while ((await bytes.take(2)).readInt16BE() === 2) {
+    while ((await bytes.take(2)).readInt16BE() === 3) {
       const day = (await field()).toString('latin1');
-      yield { day, body: await field() };
+      const stamp = (await field()).toString('latin1');
+      yield { day, stamp, body: await field() };
     }
   } finally {
     await release(stream, () => bytes.drain());
@@ -89,7 +92,7 @@ function cutter(body: Buffer) {
 const noInts = new Int32Array(0);
 const noDoubles = new Float64Array(0);
 
-function decode(day: Day, body: Buffer, fact: BlockFact, part: Part): Block {
+function decode(day: Day, stamp: string, body: Buffer, fact: BlockFact, part: Part): Block {
   const idWidth = fact === 'term_day' ? 8 : 4;
   const width = (part === 'figures' ? 0 : idWidth) + (part === 'ids' ? 0 : 32);
   const rows = body.length / width;
@@ -99,6 +102,7 @@ function decode(day: Day, body: Buffer, fact: BlockFact, part: Part): Block {
   const figures = part !== 'ids';
   return {
     day,
+    stamp,
     rows,
     targetId: ids ? ints(rows) : noInts,
     termId: ids && fact === 'term_day' ? ints(rows) : noInts,
@@ -111,7 +115,11 @@ function decode(day: Day, body: Buffer, fact: BlockFact, part: Part): Block {
   };
 }
 
-/** The days of a window in their order, each as a block; what is missing is made first. */
+/**
+ * The days of a window in their order, each as a block; what is missing is made first. The connection is held by this
+ * reading alone: Postgres.js would send other statements down one whose answer is still being read, where they fail, or
+ * wait for ever when the reader waits for them. So nothing may be asked of the same pool between two blocks.
+ */
 export async function* blocksOf(
   sql: Database,
   accountId: number,
@@ -120,6 +128,11 @@ export async function* blocksOf(
   part: Part = 'all',
 ): AsyncGenerator<Block> {
   await makeBlocks(sql, accountId, fact, window);
-  const stream = await blockStream(sql, accountId, fact, window, part);
-  for await (const { day, body } of tuples(stream)) yield decode(day, body, fact, part);
+  const held = await sql.reserve();
+  try {
+    const stream = await blockStream(held, accountId, fact, window, part);
+    for await (const { day, stamp, body } of tuples(stream)) yield decode(day, stamp, body, fact, part);
+  } finally {
+    held.release();
+  }
 }

@@ -16,31 +16,37 @@ export function addWeighted(
   }
 }
 
-/** Takes rows of marked targets out of a day's places. */
-export function leaveOut(
-  places: Int32Array,
-  targetId: ArrayLike<number>,
-  targetAt: Places,
-  marked: Uint8Array,
-): void {
+/** The places of a day without the rows of marked targets; `targetOf`: the target of each place. */
+export function leaveOut(places: Int32Array, targetOf: Int32Array | null, marked: Uint8Array): Int32Array {
+  const left = new Int32Array(places.length);
   for (let row = 0; row < places.length; row++) {
-    const target = targetAt.at(targetId[row]!);
-    if (target >= 0 && marked[target] === 1) places[row] = -1;
+    const at = places[row]!;
+    const target = targetOf === null || at < 0 ? at : targetOf[at]!;
+    left[row] = target >= 0 && marked[target] === 1 ? -1 : at;
   }
+  return left;
 }
 
-/** Gives every pair of a day its place, and notes that it was seen. */
-export function notePairs(
-  { day, rows, targetId, termId }: Block,
+/** Places of the rows of a day, by the target alone. */
+export function targetPlaces({ rows, targetId }: Block, targetAt: Places): Int32Array {
+  const places = new Int32Array(rows);
+  for (let row = 0; row < rows; row++) places[row] = targetAt.at(targetId[row]!);
+  return places;
+}
+
+/** Places of the rows of a day among the pairs; `meet`: a pair that was never met takes the next place. */
+export function pairPlaces(
+  { rows, targetId, termId }: Block,
   targetAt: Places,
-  places: PairPlaces,
-  seen: Seen,
-): void {
-  const now = seen.on(day);
+  pairs: PairPlaces,
+  meet: boolean,
+): Int32Array {
+  const places = new Int32Array(rows);
   for (let row = 0; row < rows; row++) {
     const target = targetAt.at(targetId[row]!);
-    if (target >= 0) seen.note(places.add(target, termId[row]!), now);
+    places[row] = target < 0 ? -1 : meet ? pairs.add(target, termId[row]!) : pairs.find(target, termId[row]!);
   }
+  return places;
 }
 
 /** Keeps of each place the highest spend per click of a day, whole micros. */
@@ -63,12 +69,13 @@ export class Seen {
   private first = new Int32Array(1 << 16);
   private last = new Int32Array(1 << 16);
 
-  /** The number of a day, from 1. */
-  on(day: Day): number {
-    return this.known.push(day);
+  /** Notes that these places were seen on a day; -1 is none. */
+  noteAll(places: Int32Array, day: Day): void {
+    const now = this.known.push(day);
+    for (const place of places) if (place >= 0) this.note(place, now);
   }
 
-  note(place: number, day: number): void {
+  private note(place: number, day: number): void {
     if (place >= this.first.length) {
       const length = 2 ** Math.ceil(Math.log2(place + 1));
       const [first, last] = [new Int32Array(length), new Int32Array(length)];

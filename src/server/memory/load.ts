@@ -1,6 +1,7 @@
 import type { SeasonDay } from '../../answers/account.ts';
 import { LRUCache } from 'lru-cache';
-import { PairPlaces, Places } from '../../core/account/places.ts';
+import { Places } from '../../core/account/places.ts';
+import { termPlaces } from '../../core/account/term-places.ts';
 import {
   emptySums,
   sumNames,
@@ -17,15 +18,14 @@ import { settling } from '../account/account.ts';
 import { accountById, productsOf } from '../account/queries.ts';
 import { marginOf } from '../account/account.ts';
 import type { Database } from '../db/connection.ts';
-import { blocksOf, type Block } from '../facts/blocks.ts';
-import type { Part } from '../facts/blocks.queries.ts';
 import { outOfStock, presentWeights, type OutOfStock } from '../facts/evidence-days.ts';
 import { summariesIn } from '../facts/summaries.queries.ts';
 import type { Response } from '../../core/effect/response.ts';
 import { dayWeights, evidenceDays } from '../../core/metrics/weights.ts';
 import { modifiersByCampaign, type LaneColumns } from '../../core/account/rows.ts';
 import { blockedSums, type BlockedSums } from '../facts/blocked.queries.ts';
-import { addWeighted, leaveOut, notePairs, raiseCpc, raiseCpcTo, Seen } from './day-loops.ts';
+import { addWeighted, leaveOut, raiseCpc, raiseCpcTo } from './day-loops.ts';
+import { AccountDays, type BlockSumsOf, type DayRows } from './days.ts';
 import { readFresh, readLaneCounts, readPresent, type LaneSpan } from './present.ts';
 import {
   adGroupRows,
@@ -41,10 +41,6 @@ import {
   type SumsOf,
 } from './queries.ts';
 
-/** What is summed from blocks of days; placements are few and summed by Postgres. */
-type BlockSumsOf = Exclude<SumsOf, 'placements'>;
-const blockFact = { targets: 'target_day', pairs: 'term_day' } as const;
-
 /** Sums and evidence of windows, per account. */
 const mostWindowBytes = 512 * 1024 * 1024;
 
@@ -52,13 +48,13 @@ const mostWindowBytes = 512 * 1024 * 1024;
 export class LoadedAccount {
   /** Place by id, -1 where there is none. */
   private readonly targetAt: Places;
+  private readonly days: AccountDays;
   private readonly placementAt: Map<string, number>;
   private readonly campaignAt: Map<string, number>;
   private readonly skuAt: Map<string, number>;
   /** What was read of windows; the longest unasked go when there is too much of it. */
   private readonly windows = new LRUCache<string, Promise<unknown>>({ maxSize: mostWindowBytes });
   private readingPairs: Promise<void> | null = null;
-  private pairAt: PairPlaces | null = null;
   private loadedPairs: Pairs | null = null;
 
   private constructor(
@@ -70,6 +66,7 @@ export class LoadedAccount {
     readonly objects: Objects,
   ) {
     this.targetAt = new Places(objects.targets.map(({ id }) => Number(id)));
+    this.days = new AccountDays(sql, accountId, today, this.targetAt);
     this.skuAt = new Map(objects.products.map(({ sku }, i) => [sku, i]));
     this.campaignAt = new Map(objects.campaigns.map(({ id }, i) => [id, i]));
     this.placementAt = new Map(
@@ -80,23 +77,30 @@ export class LoadedAccount {
     );
   }
 
-  /** Reads the objects; null while the account has no day. */
-  static async open(sql: Database, accountId: number): Promise<LoadedAccount | null> {
+  /**
+   * Reads the objects; null while the account has no day.
+   *
+   * @param withTerms Terms will be asked for: their texts are read meanwhile.
+   */
+  static async open(sql: Database, accountId: number, withTerms = false): Promise<LoadedAccount | null> {
     const account = await accountById(sql, accountId);
     if (!account?.today) return null;
-    const [budgetGroups, campaigns, adGroups, targets, placements, negatives, products, settled] =
-      await Promise.all([
-        budgetGroupRows(sql, accountId),
-        campaignRows(sql, accountId),
-        adGroupRows(sql, accountId),
-        targetObjects(sql, accountId),
-        placementRows(sql, accountId),
-        negativeRows(sql, accountId),
-        productsOf(sql, accountId),
-        settling(sql, account),
-      ]);
+    const texts = withTerms ? termTexts(sql, accountId) : null;
+    texts?.catch(() => undefined);
+    const [campaigns, adGroups] = await Promise.all([
+      campaignRows(sql, accountId),
+      adGroupRows(sql, accountId),
+    ]);
     const campaignAt = new Map(campaigns.map(({ id }, i) => [id, i]));
     const adGroupAt = new Map(adGroups.map(({ id }, i) => [id, i]));
+    const [budgetGroups, targets, placements, negatives, products, settled] = await Promise.all([
+      budgetGroupRows(sql, accountId),
+      targetObjects(sql, accountId, adGroupAt),
+      placementRows(sql, accountId),
+      negativeRows(sql, accountId),
+      productsOf(sql, accountId),
+      settling(sql, account),
+    ]);
     const objects: Objects = {
       budgetGroups,
       campaigns,
@@ -108,7 +112,7 @@ export class LoadedAccount {
         stock: row.stock,
       })),
       adGroups: adGroups.map(({ campaignId, ...row }) => ({ ...row, campaign: campaignAt.get(campaignId)! })),
-      targets: targets.map(({ adGroupId, ...row }) => ({ ...row, adGroup: adGroupAt.get(adGroupId)! })),
+      targets,
       placements: placements.map(({ campaignId, ...row }) => ({
         ...row,
         campaign: campaignAt.get(campaignId)!,
@@ -121,6 +125,7 @@ export class LoadedAccount {
     };
     const { settledTo, curve } = settled;
     const loaded = new LoadedAccount(sql, accountId, account.today, settledTo, curve, objects);
+    if (texts) void loaded.needPairs(texts);
     await loaded.noteSeen();
     return loaded;
   }
@@ -145,68 +150,41 @@ export class LoadedAccount {
     const { targets, adGroups, negatives } = this.objects;
     const pairs = this.loadedPairs;
     const ofObjects = (targets.length + adGroups.length + negatives.length) * 400;
-    return 1 + ofObjects + (pairs ? pairs.target.length * 48 + pairs.texts.length * 80 : 0);
+    return 1 + ofObjects + this.days.bytes + (pairs ? pairs.target.length * 56 + pairs.texts.length * 80 : 0);
   }
 
-  private needPairs(): Promise<void> {
-    this.readingPairs ??= this.readPairs();
+  /** Reads the pairs, which takes longest: whoever will need them asks before all else. */
+  needPairs(texts?: ReturnType<typeof termTexts>): Promise<void> {
+    this.readingPairs ??= this.readPairs(texts ?? termTexts(this.sql, this.accountId));
     this.readingPairs.catch(() => (this.readingPairs = null));
     return this.readingPairs;
   }
 
-  private async readPairs(): Promise<void> {
-    const texts: string[] = [];
-    const termIds: number[] = [];
-    const read = termTexts(this.sql, this.accountId, (id, text) => {
-      termIds.push(id);
-      texts.push(text);
-    });
-    const places = new PairPlaces();
-    const seen = new Seen();
-    for await (const block of this.days('pairs', 'ids')) notePairs(block, this.targetAt, places, seen);
-    const ever = { from: '2000-01-01', to: this.today };
-    await summariesIn(this.sql, this.accountId, 'pairs', ever, ([target, term]) => {
-      const at = this.targetAt.at(Number(target));
-      if (at >= 0) places.add(at, Number(term));
-    });
-    await read;
-    const { left: target, right } = places.columns();
+  private async readPairs(reading: ReturnType<typeof termTexts>): Promise<void> {
+    const [{ termIds, texts }, { target, term: ids, firstSeen, lastSeen }] = await Promise.all([
+      reading,
+      this.days.meetPairs(),
+    ]);
     const termAt = new Places(termIds);
-    const term = right.map((id) => {
+    const term = ids.map((id) => {
       const at = termAt.at(id);
       // A term that came while its text was read: the next version of the account knows it.
       return at >= 0 ? at : texts.push('') - 1;
     });
     while (termIds.length < texts.length) termIds.push(0);
-    this.pairAt = places;
-    const [firstSeen, lastSeen] = seen.days(places.count);
-    this.loadedPairs = { target, term, texts, termIds, firstSeen, lastSeen };
+    const places = termPlaces(this.objects, { target, term });
+    this.loadedPairs = { target, term, texts, termIds, places, firstSeen, lastSeen };
   }
 
-  /** Facts by day; of all days when no window is given. */
-  days(of: BlockSumsOf, part: Part, window: Window = { from: '2000-01-01', to: this.today }) {
-    return blocksOf(this.sql, this.accountId, blockFact[of], window, part);
-  }
-
-  /** Where the rows of a day belong. */
-  placesIn(of: BlockSumsOf, { rows, targetId, termId }: Block): Int32Array {
-    const places = new Int32Array(rows);
-    for (let row = 0; row < rows; row++) {
-      const target = this.targetAt.at(targetId[row]!);
-      places[row] = of === 'targets' || target < 0 ? target : this.pairAt!.find(target, termId[row]!);
-    }
-    return places;
+  /** The days of a window, and where their rows belong. Pairs are there once they were read. */
+  rows(of: BlockSumsOf, window: Window): AsyncGenerator<DayRows> {
+    return this.days.rows(of, window);
   }
 
   /** Notes on every target the first and the last day on which it was seen. */
   private async noteSeen(): Promise<void> {
-    const seen = new Seen();
-    for await (const block of this.days('targets', 'ids')) {
-      const now = seen.on(block.day);
-      for (const place of this.placesIn('targets', block)) if (place >= 0) seen.note(place, now);
-    }
     const { targets } = this.objects;
-    const [first, last] = seen.days(targets.length);
+    const [first, last] = await this.days.seenTargets(targets.length);
     targets.forEach((target, place) => {
       target.firstSeen = first[place] ?? null;
       target.lastSeen = last[place] ?? null;
@@ -228,9 +206,8 @@ export class LoadedAccount {
     visit: (place: number, day: Day, figures: readonly number[]) => void,
   ): Promise<void> {
     await summariesIn(this.sql, this.accountId, of, window, (ids, day, figures) => {
-      const target = this.targetAt.at(Number(ids[0]));
       const place =
-        of === 'pairs' ? this.pairAt!.find(target, Number(ids[1])) : (this.placeOf(of, ids) ?? -1);
+        of === 'pairs' ? this.days.pairOf(Number(ids[0]), Number(ids[1])) : (this.placeOf(of, ids) ?? -1);
       if (place >= 0) visit(place, day, figures);
     });
   }
@@ -298,8 +275,7 @@ export class LoadedAccount {
       });
       return sums;
     }
-    for await (const block of this.days(of, 'all', window)) {
-      const places = this.placesIn(of, block);
+    for await (const { block, places } of this.rows(of, window)) {
       sums.addGrouped(block, places);
       if (highest) raiseCpc(highest, places, block);
     }
@@ -309,15 +285,15 @@ export class LoadedAccount {
   /** Sums by day of the targets or pairs that are marked by their place. */
   async daySums(of: BlockSumsOf, window: Window, marked: Uint8Array): Promise<SeasonDay[]> {
     const sums: SeasonDay[] = [];
-    for await (const block of this.days(of, 'all', window)) {
+    for await (const { block, places } of this.rows(of, window)) {
       const one = new SumsColumns(1);
       one.addGrouped(
         block,
-        this.placesIn(of, block).map((place) => (place >= 0 && marked[place] === 1 ? 0 : -1)),
+        places.map((place) => (place >= 0 && marked[place] === 1 ? 0 : -1)),
       );
       sums.push({ day: block.day, ...one.read(0, emptySums()) });
     }
-    return sums;
+    return sums.sort((a, b) => (a.day < b.day ? -1 : 1));
   }
 
   private unsold(days: Window): Promise<OutOfStock[]> {
@@ -477,11 +453,11 @@ export class LoadedAccount {
       return made;
     }
     const out = await this.outOfStock(days);
-    for await (const block of this.days(of, 'all', days)) {
-      const places = this.placesIn(of, block);
+    const targetOf = of === 'pairs' ? this.loadedPairs!.target : null;
+    for await (const { block, places: all } of this.rows(of, days)) {
       const unsold = out.get(block.day);
       // What could not be sold is no evidence about what asked for it.
-      if (unsold) leaveOut(places, block.targetId, this.targetAt, unsold);
+      const places = unsold ? leaveOut(all, targetOf, unsold) : all;
       const { n, y } = byDay.get(block.day)!;
       made.seen.addGrouped(block, places);
       addWeighted(made.n, places, block.clicks, n);

@@ -5,6 +5,7 @@ import { maturity } from '../../core/metrics/maturity.ts';
 import type { LaneColumns } from '../../core/account/rows.ts';
 import type { Database } from '../db/connection.ts';
 import type { Block } from '../facts/blocks.ts';
+import type { BlockSumsOf, DayRows } from './days.ts';
 import { presentWeights } from '../facts/evidence-days.ts';
 import { bidsInForce } from '../facts/evidence-days.queries.ts';
 
@@ -14,8 +15,7 @@ import { bidsInForce } from '../facts/evidence-days.queries.ts';
 interface Days {
   today: Day;
   objects: Objects;
-  days: (of: 'targets' | 'pairs', part: 'all', window: Window) => AsyncGenerator<Block>;
-  placesIn: (of: 'targets' | 'pairs', block: Block) => Int32Array;
+  rows: (of: BlockSumsOf, window: Window) => AsyncGenerator<DayRows>;
   summaries: (
     of: 'pairs',
     window: Window,
@@ -69,13 +69,13 @@ export async function readPresent(
   }
   const weights = new Map(present.map(({ day, w }) => [day, w]));
   const factors = new Float64Array(count).fill(1);
-  for await (const block of account.days('targets', 'all', { from: first, to: account.today })) {
+  for await (const { block, places } of account.rows('targets', { from: first, to: account.today })) {
     const w = weights.get(block.day);
     if (w === undefined) continue;
     for (const { place } of forces) factors[place] = 1;
     for (const force of forces)
       if (inForce(force, block.day)) factors[force.place] = force.ratio ** response.cpc;
-    addPresent(made, account.placesIn('targets', block), block, w, factors);
+    addPresent(made, places, block, w, factors);
   }
   return made;
 }
@@ -116,9 +116,9 @@ export async function readFresh(
     target.changedOn !== null && target.changedOn >= from ? target.changedOn : null,
   );
   if (!changedOn.some((day) => day !== null)) return made;
-  for await (const block of account.days('targets', 'all', { from, to: today })) {
+  for await (const { block, places } of account.rows('targets', { from, to: today })) {
     const ripe = maturity(curve, daysBetween(block.day, today));
-    account.placesIn('targets', block).forEach((at, row) => {
+    places.forEach((at, row) => {
       const since = at < 0 ? null : changedOn[at]!;
       if (since === null || block.day <= since) return;
       made.n[at]! += block.clicks[row]! * ripe;
@@ -166,8 +166,8 @@ export async function readLaneCounts(
     }
   };
   await account.summaries('pairs', days, (at, day, figures) => add(at, day, figures[1]!, figures[3]!));
-  for await (const block of account.days('pairs', 'all', days)) {
-    account.placesIn('pairs', block).forEach((at, row) => {
+  for await (const { block, places } of account.rows('pairs', days)) {
+    places.forEach((at, row) => {
       if (at >= 0) add(at, block.day, block.clicks[row]!, block.orders[row]!);
     });
   }

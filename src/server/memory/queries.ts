@@ -82,12 +82,17 @@ export async function negativeRows(
 
 const orNull = (text: string | undefined): string | null => (text === '' || text === undefined ? null : text);
 
-/** Every target there ever was, with its last change of bid; the days on which it was seen are noted later. */
+/**
+ * Every target there ever was, by age, with its last change of bid; the days on which it was seen are noted later.
+ *
+ * @param adGroupAt The place of an ad group by its id.
+ */
 export async function targetObjects(
   sql: Database,
   accountId: number,
-): Promise<(Omit<TargetObject, 'adGroup'> & { adGroupId: string })[]> {
-  const list: (Omit<TargetObject, 'adGroup'> & { adGroupId: string })[] = [];
+  adGroupAt: ReadonlyMap<string, number>,
+): Promise<TargetObject[]> {
+  const list: TargetObject[] = [];
   const common = sql`
     with before as (
       select distinct on (b.target_id) b.target_id, b.bid from target_bid b
@@ -103,7 +108,7 @@ export async function targetObjects(
     const [bid, before] = [orNull(row[5]), orNull(row[8])];
     list.push({
       id: row[0]!,
-      adGroupId: row[1]!,
+      adGroup: adGroupAt.get(row[1]!)!,
       kind: row[2]!,
       matchType: orNull(row[3]),
       expression: row[4]!,
@@ -118,13 +123,25 @@ export async function targetObjects(
   return list.sort((a, b) => Number(a.id) - Number(b.id));
 }
 
+/** Ids and texts of all terms, side by side; some thousand to one value on the wire (see `packedRows`). */
 export async function termTexts(
   sql: Database,
   accountId: number,
-  onTerm: (termId: number, text: string) => void,
-): Promise<void> {
-  const rows = sql`select concat_ws(${betweenValues}, term_id, text) as row from term where account_id = ${accountId}`;
-  await packedRows(sql, sql``, rows, (row) => onTerm(Number(row[0]), row[1]!));
+): Promise<{ termIds: number[]; texts: string[] }> {
+  const pieces = await sql.begin(async (tx) => {
+    await tx`set local work_mem = '256MB'`;
+    await tx`set local jit = off`;
+    return tx<{ ids: string; texts: string }[]>`
+      select string_agg(term_id::text, ',') as ids, string_agg(text, ${betweenValues}) as texts
+      from term where account_id = ${accountId} group by term_id / 4096`;
+  });
+  const termIds: number[] = [];
+  const texts: string[] = [];
+  for (const piece of pieces) {
+    for (const id of piece.ids.split(',')) termIds.push(Number(id));
+    for (const text of piece.texts.split(betweenValues)) texts.push(text);
+  }
+  return { termIds, texts };
 }
 
 /** Facts by the object they belong to. */
