@@ -8,6 +8,7 @@ import { memoryOf, type Measure } from './bench/measure.ts';
 import { manyAccounts } from './bench/neighbours.ts';
 import { pageWeights } from './bench/pages.ts';
 import { manyReaders } from './bench/readers.ts';
+import { smallCopies } from './bench/small-copies.ts';
 import { scrollFindings } from './bench/scroll.ts';
 import { largeScenario, largeSheet } from './bench/sheet.ts';
 import { coverageOfMillion, wordsOfMillion, wordyTerms } from './bench/terms.ts';
@@ -118,6 +119,7 @@ try {
   }
   if (wants('load')) {
     const app = await application('load');
+    print(await smallCopies(app.databaseUrl));
     for (const measure of await loadMillion(app, home)) print(measure);
     await app.stop();
   }

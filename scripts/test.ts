@@ -4,7 +4,7 @@ import { join, relative } from 'node:path';
 import { stripVTControlCharacters } from 'node:util';
 import { build } from './lib/build.ts';
 import { runChecks } from './lib/checks.ts';
-import { refuseIfUsed, startCluster } from './lib/cluster.ts';
+import { passing, refuseIfUsed, startCluster } from './lib/cluster.ts';
 import { chromiumPath } from './lib/packages.ts';
 import { root } from './lib/processes.ts';
 import { seed } from './lib/seed.ts';
@@ -80,7 +80,7 @@ const add = (more: Counts) => {
 refuseIfUsed(home);
 rmSync(home, { recursive: true, force: true });
 mkdirSync(home, { recursive: true });
-const cluster = await startCluster(home);
+const cluster = await startCluster(home, undefined, passing);
 const stop = async () => {
   await cluster.stop();
   rmSync(home, { recursive: true, force: true });

@@ -38,6 +38,10 @@ export async function bigAccount(databaseUrl: string): Promise<void> {
     cross join lateral (select '2026-10-20'::date + (random() * 24 + 0 * m.term_id)::int as d,
       1 + (random() * random() * 20 + 0 * m.term_id)::int as c) a
     cross join lateral (select (random() * random() * c * 0.5)::int as o) b`;
+  for (const kind of ['targets-daily', 'terms-daily']) {
+    await sql`insert into report_day select 1, ${kind}, d::date, d::date, now(), 1
+      from generate_series('2026-10-20'::date, '2026-11-13'::date, '1 day') d`;
+  }
   await sql`analyze`;
   await sql.end();
 }
@@ -70,8 +74,10 @@ export async function judgeBig(app: Running & { databaseUrl: string }): Promise<
     }
   })();
   const began = performance.now();
-  const response = await fetch(`${app.url}/api/1/round?from=2026-10-18&to=2026-11-16`);
+  const response = await fetch(`${app.url}/api/1/round/queue?from=2026-10-18&to=2026-11-16`);
   const answer = (await response.json()) as Answer;
+  // Days that nobody told are not read: quick, and measured nothing.
+  if (answer.terms < 900_000) throw new Error(`Only ${answer.terms} terms were judged.`);
   const seconds = (performance.now() - began) / 1000;
   judging = false;
   await probe;
@@ -84,7 +90,7 @@ export async function judgeBig(app: Running & { databaseUrl: string }): Promise<
       unit: `s (${answer.left} findings; read ${(read / 1000).toFixed(1)} s, judge ${(judge / 1000).toFixed(1)} s)`,
       reference: `the sums of its terms in Postgres (${sums.toFixed(1)} s)`,
       ratio: seconds / sums,
-      aim: 'under 20 s',
+      aim: 'under 10 s, at most 5 times',
     },
     {
       name: 'findings-memory',

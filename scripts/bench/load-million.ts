@@ -3,8 +3,9 @@ import { once } from 'node:events';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import postgres from 'postgres';
+import { loadFile } from './load-file.ts';
 import { memoryOf, type Measure } from './measure.ts';
-import { callApi, waitForJob, type Running } from '../lib/processes.ts';
+import { waitForJob, type Running } from '../lib/processes.ts';
 
 const rows = 1_000_000;
 
@@ -47,13 +48,7 @@ export async function loadMillion(
   const idle = memoryOf(app.child.pid!);
   let most = idle;
   let mostLoading = idle;
-  const body = await openAsBlob(path);
-  const sent = await fetch(`${app.url}/api/1/files?name=million.csv`, { method: 'POST', body });
-  const { uploadId } = (await sent.json()) as { uploadId: string };
-  const { jobId } = await callApi<{ jobId: string }>(app.url, 'POST', '/api/1/imports', {
-    uploadId,
-    kind: 'terms-daily',
-  });
+  const jobId = await loadFile(app, 'million.csv', await openAsBlob(path), 'terms-daily');
   let begun = performance.now();
   let waiting = true;
   let rowsIn: number | null = null;

@@ -66,10 +66,6 @@ export async function wordyTerms(databaseUrl: string): Promise<void> {
   await sql`drop index term_text`;
   await sql`update term set text = 'w' || term_id % 3000 || ${word} || ${word}
     || case when term_id % 2 = 0 then ${word} else '' end || case when term_id % 3 = 0 then ${word} else '' end`;
-  for (const kind of ['targets-daily', 'terms-daily']) {
-    await sql`insert into report_day select 1, ${kind}, d::date, d::date, now(), 1
-      from generate_series('2026-10-20'::date, '2026-11-13'::date, '1 day') d`;
-  }
   await sql`analyze`;
   await sql.end();
 }
