@@ -1,5 +1,5 @@
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type APIResponse, type Page } from '@playwright/test';
 import { startStack, type Stack } from '../support/stack.ts';
 import { openSheetOf } from '../support/sheets.ts';
 
@@ -159,15 +159,17 @@ test('a page that is left before its answers came forgets nothing: ctrl z takes 
   await open(page);
   const all = await amount(page);
   const empty = await sheet(page).innerText();
-  const done: Promise<unknown>[] = [];
+  const done: Promise<APIResponse>[] = [];
   await page.route(/round\/(accept|decide)$/, (route) => {
     // The server does it; the page never hears.
     done.push(route.fetch());
   });
   await page.keyboard.press('s');
+  await expect.poll(() => amount(page)).toBe(all - 1);
   await page.keyboard.press('a');
   await expect.poll(() => done.length).toBe(2);
-  await Promise.all(done);
+  for (const answer of await Promise.all(done))
+    expect([answer.status(), await answer.text()]).toEqual([200, expect.anything()]);
   await page.unroute(/round\/(accept|decide)$/);
   await page.reload();
   await expect(sheet(page)).not.toHaveText(empty);
