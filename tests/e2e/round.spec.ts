@@ -153,6 +153,30 @@ test('skip and later leave the queue, stay over a reload, and come back with und
   await expect.poll(() => amount(page)).toBe(all);
 });
 
+test('two keys that come one right after the other act on two rows', async ({ page }) => {
+  await open(page);
+  const all = await amount(page);
+  // The next task of the browser: sooner than any hand, or a timer.
+  await page.evaluate(async () => {
+    for (const key of ['s', 'l']) {
+      document.body.dispatchEvent(
+        new KeyboardEvent('keydown', { key, code: `Key${key.toUpperCase()}`, bubbles: true }),
+      );
+      await new Promise((resolve) => {
+        const channel = new MessageChannel();
+        channel.port1.onmessage = resolve;
+        channel.port2.postMessage(null);
+      });
+    }
+  });
+  await expect.poll(() => amount(page)).toBe(all - 2);
+  await page.reload();
+  await expect(page.getByTestId('round-sentence')).toContainText('1 put off, 1 skipped');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => amount(page)).toBe(all);
+});
+
 test('a page that is left before its answers came forgets nothing: ctrl z takes all of it back', async ({
   page,
 }) => {

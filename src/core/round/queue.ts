@@ -14,6 +14,8 @@ export const queues = [
   { id: 'words', name: 'Words', one: 'word', many: 'words' },
   { id: 'conflicts', name: 'Conflicts', one: 'conflict', many: 'conflicts' },
 ] as const;
+/** Findings kept of a queue: more than anybody decides in a sitting; what is decided makes room for the next. */
+export const mostOfAQueue = 10_000;
 export type QueueId = (typeof queues)[number]['id'];
 
 /** What mends a conflict, in words; null where only the specialist can. */

@@ -1,6 +1,6 @@
 import { joinQueues, judgeTargets, judgeTerms } from '../../core/round/judge.ts';
 import { noticesOf } from '../../core/round/notices.ts';
-import { queueRow } from '../../core/round/queue.ts';
+import { mostOfAQueue, queueRow } from '../../core/round/queue.ts';
 import type { Finding } from '../../core/round/types.ts';
 import type { Day, Window } from '../../core/metrics/days.ts';
 import { total, type Sums } from '../../core/metrics/figures.ts';
@@ -31,9 +31,6 @@ export interface Judged {
   terms: number;
   milliseconds: { read: number; judge: number };
 }
-
-/** More than anybody decides in a sitting; what is decided makes room for the next. */
-const mostOfAQueue = 10_000;
 
 /**
  * An account that was read with its terms, judged; and its findings with their workings, which nobody needs before the

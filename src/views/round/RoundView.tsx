@@ -39,6 +39,7 @@ import { HeldLine } from './HeldLine.tsx';
 import { Filters, filterOptions } from './Filters.tsx';
 import { Queue } from './Queue.tsx';
 import type { Row } from './types.ts';
+import { beyondSaid } from './words.ts';
 import { useRound } from './useRound.ts';
 import { WhyPanel } from './WhyPanel.tsx';
 
@@ -207,8 +208,6 @@ function Round() {
     findings.filter((row) => (one === 'all' || row.queue === one) && !isSettled(row) && !isHeldWhole(row))
       .length;
   const open = rows.length - (isDone ? 0 : waiting + covered);
-  const counted20 = shown === 'terms' || shown === 'targets' ? answer.counts[shown] : 0;
-  const beyond = counted20 > 20_000 ? counted20 : null;
   const said = (
     [
       ['stop', totals.stop, 'over goal'],
@@ -284,7 +283,7 @@ function Round() {
                   {isPartial && ' Words and conflicts are still being looked for.'}
                 </>
               )}
-              {beyond !== null && ` These are the 20,000 worth most of ${count(beyond)}.`}
+              {beyondSaid(shown, answer.counts)}
               {later + skipped > 0 && (
                 <Box component="span" sx={{ color: 'text.secondary' }}>
                   {` ${[

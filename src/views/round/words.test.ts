@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import type { Row } from './types.ts';
-import { matchName, placeOf, proposalWords } from './words.ts';
+import { beyondSaid, matchName, placeOf, proposalWords } from './words.ts';
 
 const names = {
   '7': { name: 'Lids exact', campaignId: 'c1', campaign: 'Lids' },
@@ -108,5 +108,21 @@ describe('what is proposed', () => {
       'broad',
       '',
     ]);
+  });
+});
+
+describe('what a queue leaves out', () => {
+  const counts = { terms: 10_001, targets: 23_456 };
+  test.each([
+    [
+      'all',
+      counts,
+      ' Here are the 10,000 terms worth most of 10,001 and the 10,000 targets worth most of 23,456.',
+    ],
+    ['targets', counts, ' Here are the 10,000 targets worth most of 23,456.'],
+    ['words', counts, ''],
+    ['all', { terms: 10_000, targets: 3 }, ''],
+  ] as const)('of %s', (shown, found, said) => {
+    expect(beyondSaid(shown, found)).toBe(said);
   });
 });

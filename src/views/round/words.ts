@@ -1,5 +1,6 @@
-import { counted, money } from '../../core/metrics/format.ts';
-import { guardWords } from './filter.ts';
+import { count, counted, money } from '../../core/metrics/format.ts';
+import { mostOfAQueue } from '../../core/round/queue.ts';
+import { guardWords, type Shown } from './filter.ts';
 import type { Row, RoundAnswer } from './types.ts';
 
 /** How rows and proposals are called on screen. */
@@ -90,3 +91,11 @@ export function proposalWords(
 }
 
 export const verdictWords = { under: 'under goal', over: 'over goal', undecided: 'undecided' } as const;
+
+/** What a queue leaves out, to stand behind other sentences: empty while everything that was found is here. */
+export function beyondSaid(shown: Shown, counts: RoundAnswer['counts']): string {
+  const said = (['terms', 'targets'] as const)
+    .filter((one) => (shown === 'all' || shown === one) && counts[one] > mostOfAQueue)
+    .map((one) => `the ${count(mostOfAQueue)} ${one} worth most of ${count(counts[one])}`);
+  return said.length === 0 ? '' : ` Here are ${said.join(' and ')}.`;
+}
