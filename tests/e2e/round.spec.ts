@@ -153,21 +153,45 @@ test('skip and later leave the queue, stay over a reload, and come back with und
   await expect.poll(() => amount(page)).toBe(all);
 });
 
-test('two keys that come one right after the other act on two rows', async ({ page }) => {
+test('keys that come one right after the other act each on the next row', async ({ page }) => {
   await open(page);
   const all = await amount(page);
   // Before the browser's next task: no hand, no other key and no timer comes between.
   await page.evaluate(async () => {
-    for (const key of ['s', 'l']) {
+    for (const key of ['s', 'l', 's', 'l', 's', 'l']) {
       document.body.dispatchEvent(
         new KeyboardEvent('keydown', { key, code: `Key${key.toUpperCase()}`, bubbles: true }),
       );
       for (let turn = 0; turn < 100; turn++) await Promise.resolve();
     }
   });
-  await expect.poll(() => amount(page)).toBe(all - 2);
+  await expect.poll(() => amount(page)).toBe(all - 6);
   await page.reload();
-  await expect(page.getByTestId('round-sentence')).toContainText('1 put off, 1 skipped');
+  await expect(page.getByTestId('round-sentence')).toContainText('3 put off, 3 skipped');
+  for (let step = 0; step < 6; step++) await page.keyboard.press('Control+z');
+  await expect.poll(() => amount(page)).toBe(all);
+});
+
+test('what was asked before a decision does not bring its finding back', async ({ page }) => {
+  await open(page);
+  const all = await amount(page);
+  let asked = 0;
+  let release = () => {};
+  const held = new Promise<void>((resolve) => (release = resolve));
+  await page.route(/round\/queue/, async (route) => {
+    const response = await route.fetch();
+    if (asked++ === 0) await held;
+    await route.fulfill({ response });
+  });
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => asked).toBe(1);
+  await page.keyboard.press('s');
+  await expect(page.getByTestId('round-sentence')).toContainText('1 skipped');
+  release();
+  await expect.poll(() => asked).toBe(2);
+  await page.keyboard.press('s');
+  await expect(page.getByTestId('round-sentence')).toContainText('2 skipped');
+  expect(await amount(page)).toBe(all - 2);
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
   await expect.poll(() => amount(page)).toBe(all);

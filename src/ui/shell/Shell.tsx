@@ -12,7 +12,7 @@ import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import useMediaQuery from '@mui/material/useMediaQuery';
 import { ThemeProvider } from '@mui/material/styles';
-import { notifyManager, QueryClient, QueryClientProvider, useQueryClient } from '@tanstack/react-query';
+import { QueryClient, QueryClientProvider, useQueryClient } from '@tanstack/react-query';
 import { SnackbarProvider, useSnackbar } from 'notistack';
 import { useMemo, useState, type ReactNode } from 'react';
 import { ErrorBoundary } from 'react-error-boundary';
@@ -44,9 +44,6 @@ const everywhere: KeyHelp[] = [
   ...places.map(({ key, name }) => ({ keys: ['g', key], does: `go to ${name}` })),
   { keys: ['?'], does: 'show these keys' },
 ];
-
-// What a key changed is on the screen before the next key is heard: two quick ones mean two rows.
-notifyManager.setScheduler(queueMicrotask);
 
 const client = new QueryClient({
   defaultOptions: { queries: { staleTime: 15_000, retry: 1, refetchOnWindowFocus: false } },

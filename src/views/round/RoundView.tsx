@@ -86,7 +86,7 @@ export function RoundView() {
 function Round() {
   const window = useWindow();
   const season = useSeason();
-  const { round, wider, accept, decide } = useRound(window);
+  const { round, wider, answer, others, accept, decide } = useRound(window);
   const [queueName] = useUrlState('queue', true);
   const shown: Shown = tabs.find(({ id }) => id === queueName)?.id ?? 'all';
   const names = tabs.find(({ id }) => id === shown)!;
@@ -99,7 +99,6 @@ function Round() {
   const [why, setWhy] = useUrlState('why');
   const [adjusting, setAdjusting] = useState<string | null>(null);
 
-  const answer = round.data;
   const options = useMemo(() => answer && filterOptions(shown, answer), [shown, answer]);
   /** What there is not is left out, as the address note says. */
   const known = (name: keyof NonNullable<typeof options>, value: string | null): string =>
@@ -113,7 +112,6 @@ function Round() {
     held: known('held', held),
   };
   const { sort, descending, onSort } = useSort(sortNames, 'worth', ['subject']);
-  const others = wider.data;
   /** Every kind; those that the open sheet settles say by what. */
   const findings = useMemo((): Row[] => {
     if (!answer) return [];
