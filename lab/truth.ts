@@ -3,10 +3,12 @@ import {
   Matcher,
   type AdGroup,
   type Campaign,
+  type Creative,
   type Negative,
   type Structure,
   type Target,
 } from '../market/world/account.ts';
+import { Catalogue } from '../market/world/catalogue.ts';
 import { liveDay, type Memory } from '../market/world/day.ts';
 import { makeDemand } from '../market/world/shoppers.ts';
 import type { Scenario } from '../market/scenario.ts';
@@ -38,6 +40,7 @@ function structureOf(rows: readonly Row[], version: number): Structure {
     adGroups: of<AdGroup>('ad_group'),
     targets: of<Target>('target'),
     negatives: of<Negative>('negative'),
+    creatives: of<Creative>('creative'),
   };
 }
 
@@ -51,8 +54,10 @@ export async function trueWeek(sql: Sql): Promise<TrueWeek> {
   const rows = await sql<Row[]>`select kind, id, body from object order by kind, id`;
   const { scenario, today, version, memory } = world!;
   const structure = structureOf(rows, version);
-  const matcher = new Matcher(structure, new Map(scenario.products.map(({ sku }, i) => [sku, i])));
   const demand = makeDemand(scenario);
+  const catalogue = new Catalogue(scenario, demand);
+  const products = new Map(scenario.products.map(({ sku }, i) => [sku, i]));
+  const matcher = new Matcher(structure, products, catalogue);
   const week: TrueWeek = { clicks: 0, spend: 0, orders: 0, sales: 0 };
   for (let life = 0; life < lives; life++) {
     for (let ahead = 1; ahead <= 7; ahead++) {
@@ -60,7 +65,10 @@ export async function trueWeek(sql: Sql): Promise<TrueWeek> {
       const left = structuredClone(memory);
       left.stock = left.stock.map((_, product) => (left.listed[product] ? 1e6 : 0));
       const seed = life * 100 + ahead;
-      const { ads, orders } = liveDay({ ...scenario, seed }, demand, structure, matcher, left, day);
+      catalogue.turnTo(day, left.stock);
+      matcher.newDay();
+      const other = { ...scenario, seed };
+      const { ads, orders } = liveDay(other, demand, structure, matcher, left, catalogue, day);
       for (const { clicks, spend } of ads) {
         week.clicks += clicks / lives;
         week.spend += spend / lives;

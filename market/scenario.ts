@@ -3,7 +3,9 @@ import Joi from 'joi';
 /** What Quayside is told once, when its world is made. Everything else it learns by living. */
 export interface Scenario {
   seed: number;
-  account: { name: string; currency: string; timeZone: string; firstDay: string };
+  account: { name: string; currency: string; timeZone: string; firstDay: string; wallet?: number };
+  /** From this day on prices, ratings and stock of the catalogue move; without it they never do. */
+  movesFrom?: string;
   searchesPerDay: number;
   pageVisitsPerDay: number;
   categoryVisitsPerDay: number;
@@ -88,7 +90,9 @@ const schema = Joi.object<Scenario>({
     currency: Joi.string().length(3).required(),
     timeZone: Joi.string().required(),
     firstDay: Joi.string().isoDate().required(),
+    wallet: Joi.number().min(0),
   }).required(),
+  movesFrom: Joi.string().isoDate(),
   searchesPerDay: Joi.number().positive().required(),
   pageVisitsPerDay: Joi.number().positive().required(),
   categoryVisitsPerDay: Joi.number().positive().required(),

@@ -54,6 +54,25 @@ create table if not exists product_day (
   organic_units integer not null,
   organic_sales numeric not null
 );
+alter table ad_order add column if not exists ad_group_id text;
+alter table ad_order add column if not exists picture text;
+alter table ad_order add column if not exists title text;
+create table if not exists creative_day (
+  day date not null,
+  ad_group_id text not null,
+  picture text not null,
+  title text not null,
+  impressions integer not null,
+  clicks integer not null,
+  spend numeric not null
+);
+create table if not exists collection_day (
+  day date not null,
+  ad_group_id text not null,
+  sku text not null,
+  change text not null
+);
+create table if not exists picture (id text primary key, type text not null, bytes bytea not null);
 create table if not exists report (
   id text primary key,
   kind text not null,

@@ -8,6 +8,8 @@ export const reportKinds = [
   'placements-daily',
   'products-daily',
   'campaign-hours',
+  'creatives-daily',
+  'collections-daily',
 ] as const;
 export type ReportKind = (typeof reportKinds)[number];
 
@@ -30,6 +32,8 @@ const columns: Record<ReportKind, string[]> = {
   'terms-daily': [...path, 'term', ...figures],
   'placements-daily': ['date', 'campaign', 'campaign_id', 'placement', ...figures, 'bidding_strategy'],
   'products-daily': ['date', 'sku', 'item_code', 'sessions', 'total_orders', 'total_units', 'total_sales'],
+  'creatives-daily': ['date', 'ad_group', 'ad_group_id', 'picture', 'title', ...figures],
+  'collections-daily': ['date', 'ad_group', 'ad_group_id', 'sku', 'change'],
   'campaign-hours': ['date', 'hour', 'campaign', 'campaign_id', ...figures, 'minutes_in_budget'],
 };
 
@@ -54,6 +58,27 @@ async function dayRows(world: World, kind: ReportKind, day: string, asOf: string
         item_code: scenario.products.find((product) => product.sku === row.sku)?.itemCode ?? '',
       })),
     );
+  }
+  if (kind === 'collections-daily') {
+    const rows = await sql<Row[]>`
+      select ${day} as date, ad_group_id, sku, change from collection_day where day = ${day}
+      order by ad_group_id, sku`;
+    return rows.map((row) => ({ ...row, ad_group: structure.adGroups.get(String(row.ad_group_id))!.name }));
+  }
+  if (kind === 'creatives-daily') {
+    const rows = await sql<Row[]>`
+      with o as (select ad_group_id, picture, title, count(*)::int as orders, sum(units)::int as units,
+          sum(sales) as sales
+        from ad_order where day = ${day} and known_on <= ${asOf} and ad_group_id is not null group by 1, 2, 3)
+      select ${day} as date, c.ad_group_id, c.picture, c.title, c.impressions, c.clicks, c.spend,
+        coalesce(o.orders, 0) as orders, coalesce(o.units, 0) as units, coalesce(o.sales, 0) as sales
+      from creative_day c left join o using (ad_group_id, picture, title)
+      where c.day = ${day} order by c.ad_group_id, c.picture, c.title`;
+    return rows.map((row) => ({
+      ...row,
+      ad_group: structure.adGroups.get(String(row.ad_group_id))!.name,
+      currency,
+    }));
   }
   if (kind === 'campaign-hours') {
     const ids = [...structure.targets.values()].map((target) => target.id);

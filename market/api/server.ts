@@ -6,8 +6,11 @@ import Fastify, { type FastifyInstance } from 'fastify';
 import Joi from 'joi';
 import { limits, placements } from '../world/account.ts';
 import type { World } from '../world/world.ts';
-import { applyBatch, batchSchema } from './changes.ts';
+import { check, page, problem } from './answers.ts';
+import { catalogueRoutes } from './catalogue.ts';
+import { applyBatch } from './changes.ts';
 import { Faults } from './faults.ts';
+import { batchSchema } from './lines.ts';
 import { reportCsv, reportKinds, type ReportKind } from './reports.ts';
 import { productRows, structureRows } from './structure.ts';
 
@@ -19,13 +22,6 @@ export interface ServerOptions {
   faults: boolean;
   reveal: boolean;
 }
-
-const page = <T>(rows: T[], query: { cursor?: string; limit?: string }) => {
-  const from = Number(query.cursor ?? 0) || 0;
-  const count = Math.min(1000, Math.max(1, Number(query.limit ?? 500) || 500));
-  const next = from + count;
-  return { items: rows.slice(from, next), next_cursor: next < rows.length ? String(next) : null };
-};
 
 const reportSchema = Joi.object<{ kind: ReportKind; from: string; to: string }>({
   kind: Joi.string()
@@ -54,19 +50,11 @@ export async function makeServer(world: World, options: ServerOptions): Promise<
 
   await app.register(rateLimit, { max: options.requestsPerSecond, timeWindow: 1000 });
 
-  const problem = (status: number, code: string, message: string) =>
-    Object.assign(new Error(message), { statusCode: status, code });
   app.setErrorHandler((error: Error & { statusCode?: number; code?: string }, _request, reply) => {
     const status = error.statusCode ?? 500;
     const message = status >= 500 ? 'Quayside could not do this.' : error.message;
     void reply.status(status).send({ code: error.code ?? 'error', message });
   });
-
-  const check = <T>(schema: Joi.ObjectSchema<T>, body: unknown): T => {
-    const { error, value } = schema.validate(body);
-    if (error) throw problem(400, 'bad_request', error.message);
-    return value as T;
-  };
 
   app.addHook('onRequest', async (request) => {
     if (request.url === '/token' || request.url === '/health' || request.url === '/faults') return;
@@ -100,6 +88,8 @@ export async function makeServer(world: World, options: ServerOptions): Promise<
   app.get<{ Querystring: { cursor?: string; limit?: string } }>('/products', async ({ query }) =>
     page(productRows(world), query),
   );
+
+  catalogueRoutes(app, world);
 
   app.post('/reports', async (request, reply) => {
     const { kind, from, to } = check(reportSchema, request.body);

@@ -28,6 +28,10 @@ export function structureRows(world: World): Row[] {
       start_date: campaign.startDate,
       end_date: campaign.endDate,
       schedule: campaign.schedule ?? '',
+      ...(campaign.pacing ? { pacing: campaign.pacing } : {}),
+      ...(campaign.budgetKind === 'lifetime'
+        ? { budget_kind: 'lifetime', lifetime_budget: campaign.lifetimeBudget ?? 0 }
+        : {}),
     });
     placements.forEach((placement, i) => {
       rows.push({ entity: 'placement_modifier', ...parent, placement, modifier: campaign.modifiers[i]! });
@@ -43,7 +47,16 @@ export function structureRows(world: World): Row[] {
       ad_group: adGroup.name,
     };
     parents.set(adGroup.id, parent);
-    rows.push({ entity: 'ad_group', ...parent, status: adGroup.status, default_bid: adGroup.defaultBid });
+    rows.push({
+      entity: 'ad_group',
+      ...parent,
+      status: adGroup.status,
+      default_bid: adGroup.defaultBid,
+      ...(adGroup.startDate ? { start_date: adGroup.startDate } : {}),
+      ...(adGroup.endDate ? { end_date: adGroup.endDate } : {}),
+      ...(adGroup.rule ? { rule: JSON.stringify(adGroup.rule) } : {}),
+      ...(adGroup.relatedCategories ? { related_categories: 'true' } : {}),
+    });
     for (const sku of adGroup.skus) rows.push({ entity: 'product_ad', ...parent, sku, status: 'enabled' });
   }
   for (const target of structure.targets.values()) {
@@ -72,6 +85,10 @@ export function structureRows(world: World): Row[] {
       status: negative.status,
     });
   }
+  for (const creative of structure.creatives.values()) {
+    const { id, adGroupId, kind, value, status } = creative;
+    rows.push({ entity: kind, ...parents.get(adGroupId)!, creative_id: id, expression: value, status });
+  }
   return rows;
 }
 
@@ -87,7 +104,7 @@ export function productRows(world: World): Row[] {
     fee_fixed: product.feeFixed,
     shipping: product.shipping,
     refund_rate: product.refundRate,
-    rating: product.rating,
+    rating: world.catalogue.item(product.itemCode)!.rating,
     stock: world.stockOf(product.sku),
   }));
 }

@@ -1,5 +1,8 @@
 import type { Page, Query } from './shoppers.ts';
 import { core, singular, words } from './matching.ts';
+import { isAsked, readCategory, type CategoryRule } from './category.ts';
+import type { Catalogue } from './catalogue.ts';
+import type { CollectionRule } from './collection.ts';
 import { readSchedule } from './schedule.ts';
 
 export const placements = ['top_of_search', 'rest_of_search', 'product_pages', 'category_browse'] as const;
@@ -18,6 +21,13 @@ export const limits = {
   targets_per_ad_group: 1000,
   negatives_per_ad_group: 1000,
   batch_lines: 500,
+  name_characters: 120,
+  title_characters: 60,
+  titles_per_ad_group: 2,
+  pictures_per_ad_group: 3,
+  picture_pixels: 800,
+  picture_bytes: 2_000_000,
+  minimum_lifetime_budget: 20,
   minimum_cpc: { top_of_search: 0.12, rest_of_search: 0.05, product_pages: 0.04, category_browse: 0.04 },
 } as const;
 
@@ -36,6 +46,11 @@ export interface Campaign {
   modifiers: number[];
   /** As `readSchedule` takes it; empty: the same at all hours. */
   schedule?: string;
+  /** A lifetime budget is for all days together; without a kind it is a daily one. */
+  budgetKind?: 'daily' | 'lifetime';
+  lifetimeBudget?: number;
+  /** Even: parted over the hours, and a lifetime budget over the days that are left. */
+  pacing?: 'even' | 'as_it_comes';
 }
 
 export interface AdGroup {
@@ -44,7 +59,23 @@ export interface AdGroup {
   name: string;
   defaultBid: number;
   status: Status;
+  /** What it advertises; of one with a rule, what the rule matched on the day that was lived last. */
   skus: string[];
+  startDate?: string | null;
+  endDate?: string | null;
+  /** Products are those that a rule matches, day by day. */
+  rule?: CollectionRule | null;
+  /** Shows on searches and visits of neighbouring categories too. */
+  relatedCategories?: boolean;
+}
+
+/** A picture (its id) or a title of an ad group, or a pair of both that is left out ("picture title"). */
+export interface Creative {
+  id: string;
+  adGroupId: string;
+  kind: 'picture' | 'title' | 'left_out';
+  value: string;
+  status: Status;
 }
 
 export interface Target {
@@ -73,12 +104,16 @@ export interface Structure {
   adGroups: Map<string, AdGroup>;
   targets: Map<string, Target>;
   negatives: Map<string, Negative>;
+  creatives: Map<string, Creative>;
 }
+
+const none: ReadonlySet<string> = new Set();
 
 /** A target that may answer a query for one product. */
 export interface Candidate {
   target: Target;
   campaign: Campaign;
+  adGroup: AdGroup;
   product: number;
   /** What the campaign's schedule makes of the bid in each hour of the week; null: nothing. */
   schedule: Float64Array | null;
@@ -94,14 +129,18 @@ export class Matcher {
   private readonly broad = new Map<string, { needs: string[]; candidate: Candidate }[]>();
   private readonly items = new Map<string, Candidate[]>();
   private readonly automatic: Candidate[] = [];
-  private readonly categories: { category: string; below: number; candidate: Candidate }[] = [];
+  private readonly categories: { rule: CategoryRule; near: ReadonlySet<string>; candidate: Candidate }[] = [];
   private readonly blocked = new Map<string, Set<string>>();
   private readonly blockedPhrases = new Map<string, string[]>();
   private readonly queries = new Map<string, Candidate[]>();
   private readonly pages = new Map<string, Candidate[]>();
-  private readonly visits = new Map<string, Candidate[]>();
+  private visits = new Map<string, Candidate[]>();
 
-  constructor(structure: Structure, productIndex: Map<string, number>) {
+  constructor(
+    structure: Structure,
+    productIndex: ReadonlyMap<string, number>,
+    private readonly catalogue: Catalogue,
+  ) {
     const schedules = new Map(
       [...structure.campaigns.values()].map(({ id, schedule }) => [id, readSchedule(schedule ?? '')]),
     );
@@ -111,7 +150,7 @@ export class Matcher {
       if ([target, adGroup, campaign].some((object) => object.status !== 'enabled')) continue;
       for (const sku of adGroup.skus) {
         const schedule = schedules.get(campaign.id)!;
-        this.index({ target, campaign, product: productIndex.get(sku)!, schedule });
+        this.index({ target, campaign, adGroup, product: productIndex.get(sku)!, schedule });
       }
     }
     for (const negative of structure.negatives.values()) {
@@ -138,8 +177,9 @@ export class Matcher {
     if (target.kind === 'automatic') this.automatic.push(candidate);
     else if (target.kind === 'item') add(this.items, target.expression.toUpperCase());
     else if (target.kind === 'category') {
-      const [category = '', , below] = target.expression.split(/\s+(price below)\s+/);
-      this.categories.push({ category, below: below ? Number(below) : Infinity, candidate });
+      const rule = readCategory(target.expression);
+      const near = candidate.adGroup.relatedCategories ? this.catalogue.neighbours(rule.category) : none;
+      this.categories.push({ rule, near, candidate });
     } else if (target.matchType === 'exact') add(this.exact, core(list).join(' '));
     else if (target.matchType === 'phrase') add(this.phrase, list.join(' '));
     else {
@@ -182,7 +222,8 @@ export class Matcher {
       const click = query.click[candidate.product]!;
       const mode = candidate.target.expression;
       if (mode === 'close terms' && click > 0.012) found.push(candidate);
-      if (mode === 'wide terms' && click > 0.003 && click <= 0.018) found.push(candidate);
+      const least = candidate.adGroup.relatedCategories ? 0.001 : 0.003;
+      if (mode === 'wide terms' && click > least && click <= 0.018) found.push(candidate);
     }
     const free = this.free(found, list);
     this.queries.set(query.text, free);
@@ -205,12 +246,21 @@ export class Matcher {
     return free;
   }
 
+  /** Prices and ratings have moved: who asks for them is looked up anew. */
+  newDay(): void {
+    this.visits = new Map();
+  }
+
   /** Targets for somebody who looks through a category. */
   forCategory(page: Page): Candidate[] {
     const known = this.visits.get(page.text);
     if (known) return known;
+    const item = this.catalogue.item(page.text)!;
     const found = this.categories
-      .filter(({ category, below }) => category === page.category && page.price < below)
+      .filter(
+        ({ rule, near }) =>
+          (rule.category === page.category || near.has(page.category)) && isAsked(item, rule),
+      )
       .map(({ candidate }) => candidate);
     const free = this.free(found, words(page.text));
     this.visits.set(page.text, free);

@@ -31,6 +31,7 @@ const target = (id: string, bid: number): Target => ({
 const candidate = (id: string, bid: number, product = 0, more: Partial<Campaign> = {}): Candidate => ({
   target: target(id, bid),
   campaign: campaign(more),
+  adGroup: { id: 'g', campaignId: 'c', name: 'g', defaultBid: 1, status: 'enabled', skus: [] },
   product,
   schedule: readSchedule(more.schedule ?? ''),
 });

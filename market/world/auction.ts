@@ -26,6 +26,13 @@ function enter(at: number, who: Candidate | null, bid: number, draw: number): vo
   bidders.rank[at] = bid * draw;
 }
 
+const rivalBid = (level: number, random: Random): number => level * Math.exp(0.55 * normal(random));
+const rivalDraw = (random: Random): number => Math.exp(0.45 * normal(random));
+
+/** A rival's bid x click-through, drawn as in every auction. */
+export const rivalRank = (level: number, random: Random): number =>
+  rivalBid(level, random) * rivalDraw(random);
+
 /** The place of the highest rank that is left; -1 when none is. */
 function highest(count: number): number {
   let best = -1;
@@ -87,8 +94,8 @@ export function runAuction(
   }
   if (count === 0) return [];
   for (let i = 0; i < market.rivals; i++) {
-    const bid = market.level * Math.exp(0.55 * normal(random));
-    enter(count++, null, bid, Math.exp(0.45 * normal(random)));
+    const bid = rivalBid(market.level, random);
+    enter(count++, null, bid, rivalDraw(random));
   }
   const shown: Slot[] = [];
   let at = highest(count);

@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { readScenario } from '../scenario.ts';
 import { Matcher, type Campaign, type Structure } from './account.ts';
+import { Catalogue } from './catalogue.ts';
 import { liveDay, type DayResult, type Memory } from './day.ts';
 import { makeDemand } from './shoppers.ts';
 
@@ -57,6 +58,12 @@ const scenario = readScenario({
   campaigns: [],
 });
 const demand = makeDemand(scenario);
+const catalogue = new Catalogue(scenario, demand);
+const turned = (day: string): Catalogue => {
+  catalogue.turnTo(day, [1000, 1000]);
+  return catalogue;
+};
+turned('2026-05-01');
 const products = new Map(scenario.products.map(({ sku }, p) => [sku, p]));
 const sku = scenario.products[0]!.sku;
 
@@ -96,6 +103,7 @@ function structureOf(campaigns: Campaign[], bid = 1, groups: Structure['budgetGr
       ),
     ),
     negatives: new Map(),
+    creatives: new Map(),
   };
 }
 
@@ -106,7 +114,7 @@ const memoryOf = (stock = 1e6): Memory => ({
   organic: {},
 });
 const live = (structure: Structure, day = '2026-06-02', memory = memoryOf()): DayResult =>
-  liveDay(scenario, demand, structure, new Matcher(structure, products), memory, day);
+  liveDay(scenario, demand, structure, new Matcher(structure, products, catalogue), memory, turned(day), day);
 const sum = (numbers: number[]) => numbers.reduce((a, b) => a + b, 0);
 const spendOf = ({ ads }: DayResult, id: string) =>
   sum(ads.filter(({ targetId }) => targetId.startsWith(`${id}t`)).map(({ spend }) => spend));

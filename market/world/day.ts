@@ -1,19 +1,15 @@
 import type { Scenario } from '../scenario.ts';
-import {
-  categoryBrowse,
-  productPages,
-  type Candidate,
-  type Campaign,
-  type Matcher,
-  type Structure,
-} from './account.ts';
+import { categoryBrowse, productPages, type Candidate, type Matcher, type Structure } from './account.ts';
+import { DayBudgets, runs, type Purse } from './budgets.ts';
+import type { Catalogue } from './catalogue.ts';
+import { combinationsOf, drawn } from './creatives.ts';
 import { runAuction, searchAuction, type Slot } from './auction.ts';
 import { hourOfWeek } from './schedule.ts';
 import { normal, pick, stream, type Random } from './random.ts';
-import type { Demand, Query } from './shoppers.ts';
+import type { Demand, Page, Query } from './shoppers.ts';
 
 /** What the world remembers from one day to the next, beside the structure. */
-export interface Memory {
+export interface Memory extends Purse {
   stock: number[];
   /** Stock as the marketplace believes it: counted anew only every second Monday. */
   listed: boolean[];
@@ -40,6 +36,17 @@ export interface Order {
   units: number;
   sales: number;
   delay: number;
+  /** The picture and title that were clicked, where the ad group has some. */
+  shown: CreativeSum | null;
+}
+
+export interface CreativeSum {
+  adGroupId: string;
+  picture: string;
+  title: string;
+  impressions: number;
+  clicks: number;
+  spend: number;
 }
 
 export interface HourSum {
@@ -55,6 +62,7 @@ export interface DayResult {
   ads: AdSum[];
   orders: Order[];
   hours: HourSum[];
+  creatives: CreativeSum[];
   products: {
     sku: string;
     sessions: number;
@@ -100,6 +108,7 @@ export function liveDay(
   structure: Structure,
   matcher: Matcher,
   memory: Memory,
+  catalogue: Catalogue,
   day: string,
 ): DayResult {
   const random = stream(scenario.seed, `day ${day}`);
@@ -115,20 +124,11 @@ export function liveDay(
   }
   memory.rivalDrift = memory.rivalDrift.map((drift) => 0.985 * drift + 0.02 * normal(random));
 
-  const spent = new Map<string, number>();
-  const groupSpent = new Map<string, number>();
-  const groupBudget = new Map(structure.budgetGroups.map((group) => [group.id, group.dailyBudget]));
-  const runs = (campaign: Campaign): boolean =>
-    campaign.startDate <= day && (campaign.endDate === null || campaign.endDate >= day);
+  const budgets = new DayBudgets(structure, memory, day, hourShares);
+  const { open } = budgets;
   const outSince = new Map<string, number>();
-  const hasBudget = (campaign: Campaign): boolean =>
-    (spent.get(campaign.id) ?? 0) < campaign.dailyBudget &&
-    (campaign.budgetGroup === null ||
-      (groupSpent.get(campaign.budgetGroup) ?? 0) < groupBudget.get(campaign.budgetGroup)!);
-  /** Campaigns that may show now: those that run and have budget left. Looked at for every candidate. */
-  const open = new Set([...structure.campaigns.values()].filter((one) => runs(one) && hasBudget(one)));
-  const mayShow = ({ campaign, product }: Candidate): boolean =>
-    memory.listed[product]! && open.has(campaign);
+  const mayShow = ({ campaign, adGroup, product }: Candidate): boolean =>
+    memory.listed[product]! && open.has(campaign) && runs(adGroup, day);
   /** The same searches come again and again: what of their candidates may show stays until a budget is spent. */
   const shown = new Map<Candidate[], Candidate[]>();
   const showable = (candidates: Candidate[]): Candidate[] => {
@@ -136,17 +136,6 @@ export function liveDay(
     if (!known) shown.set(candidates, (known = candidates.filter(mayShow)));
     return known;
   };
-  const spend = (campaign: Campaign, cpc: number): void => {
-    spent.set(campaign.id, (spent.get(campaign.id) ?? 0) + cpc);
-    const group = campaign.budgetGroup;
-    if (group) groupSpent.set(group, (groupSpent.get(group) ?? 0) + cpc);
-    for (const one of group ? open : [campaign])
-      if ((one === campaign || one.budgetGroup === group) && !hasBudget(one)) {
-        open.delete(one);
-        shown.clear();
-      }
-  };
-
   const ads: AdSum[] = [];
   /** The sums by what was searched, target and placement. */
   const adsOf = new Map<string, Map<Candidate['target'], (AdSum | undefined)[]>>();
@@ -177,23 +166,49 @@ export function liveDay(
     return sum;
   };
 
-  const sell = (query: Query, product: number, factor: number): boolean =>
-    memory.stock[product]! > 0 && random() < query.conversion[product]! * factor;
+  /** What of the day moves a product's conversion among these visitors. */
+  const moved = (query: Query | Page, product: number): number =>
+    'own' in query ? catalogue.factor(query, product) : catalogue.ratingFactor(product);
+  const sell = (query: Query | Page, product: number, factor: number): boolean =>
+    memory.stock[product]! > 0 &&
+    random() < query.conversion[product]! * factor * (catalogue.isMoving ? moved(query, product) : 1);
+
+  const combinations = combinationsOf(structure);
+  const creatives = new Map<string, CreativeSum>();
+  /** The pair that is shown of an ad group's pictures and titles, with what it makes of the click-through. */
+  const pairOf = (adGroupId: string): { sum: CreativeSum; appeal: number } | null => {
+    const list = combinations.get(adGroupId);
+    if (!list) return null;
+    const { picture, title, appeal } = drawn(list, random);
+    const key = `${adGroupId}\t${picture}\t${title}`;
+    let sum = creatives.get(key);
+    if (!sum) {
+      sum = { adGroupId, picture, title, impressions: 0, clicks: 0, spend: 0 };
+      creatives.set(key, sum);
+    }
+    return { sum, appeal };
+  };
 
   const show = (query: Query, slot: Slot, hour: number, minute: number) => {
     const { candidate, placement } = slot;
     const { target, campaign, product } = candidate;
+    const pair = pairOf(target.adGroupId);
     const sum = sumOf(query.text, candidate, placement);
     const hourly = hourOf(campaign.id, hour);
     sum.impressions++;
     hourly.impressions++;
+    if (pair) pair.sum.impressions++;
     const seen = [1, 0.7, 0.55, 0.45, 0.38, 0.33][slot.position]! * [1, 0.55, 0.5, 0.6][placement]!;
-    if (random() >= query.click[product]! * seen) return;
+    if (random() >= query.click[product]! * seen * (pair?.appeal ?? 1)) return;
     sum.clicks++;
     sum.spend += slot.cpc;
     hourly.clicks++;
     hourly.spend += slot.cpc;
-    spend(campaign, slot.cpc);
+    if (pair) {
+      pair.sum.clicks++;
+      pair.sum.spend += slot.cpc;
+    }
+    if (budgets.spend(campaign, slot.cpc)) shown.clear();
     if (!open.has(campaign) && !outSince.has(campaign.id)) outSince.set(campaign.id, hour * 60 + minute);
     sessions[product]!++;
     const item = products[product]!;
@@ -212,6 +227,7 @@ export function liveDay(
       units,
       sales: round2(other.price * units),
       delay: delayOf(random),
+      shown: pair?.sum ?? null,
     });
     const standing = `${product}:${query.text}`;
     wonFrom.set(standing, (wonFrom.get(standing) ?? 0) + 1);
@@ -223,6 +239,9 @@ export function liveDay(
   const indifferent = () => 1;
   for (let hour = 0; hour < 24; hour++) {
     const when = hourOfWeek(weekday, hour);
+    const again = budgets.startHour(hour);
+    for (const { id } of again) outSince.delete(id);
+    if (again.length > 0) shown.clear();
     const share = (volume * hourShares[hour]!) / hourTotal;
     const searches = poisson(scenario.searchesPerDay * share, random);
     for (let i = 0; i < searches; i++) {
@@ -250,7 +269,7 @@ export function liveDay(
       for (const slot of slots) show(page, slot, hour, (i / visits) * 60);
     }
     for (const campaign of structure.campaigns.values()) {
-      if (campaign.status !== 'enabled' || !runs(campaign)) continue;
+      if (campaign.status !== 'enabled' || !runs(campaign, day)) continue;
       const out = outSince.get(campaign.id);
       const minutes = out === undefined ? 60 : Math.min(60, Math.max(0, Math.round(out - hour * 60)));
       hourOf(campaign.id, hour).minutes = minutes;
@@ -293,5 +312,7 @@ export function liveDay(
   });
   for (const sum of ads) sum.spend = round2(sum.spend);
   for (const sum of hours.values()) sum.spend = round2(sum.spend);
-  return { ads, orders, hours: [...hours.values()], products: organic };
+  for (const sum of creatives.values()) sum.spend = round2(sum.spend);
+  budgets.close();
+  return { ads, orders, hours: [...hours.values()], creatives: [...creatives.values()], products: organic };
 }

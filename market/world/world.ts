@@ -6,10 +6,14 @@ import {
   placements,
   type AdGroup,
   type Campaign,
+  type Creative,
   type Negative,
   type Structure,
   type Target,
 } from './account.ts';
+import { Catalogue } from './catalogue.ts';
+import { Advice } from './clearing.ts';
+import { membersOf } from './collection.ts';
 import { liveDay, type DayResult, type Memory } from './day.ts';
 import { makeDemand, rivalCode, type Demand } from './shoppers.ts';
 
@@ -18,7 +22,8 @@ const schema = readFileSync(new URL('../schema.sql', import.meta.url), 'utf8');
 const addDays = (day: string, count: number): string =>
   new Date(Date.parse(`${day}T00:00:00Z`) + count * 864e5).toISOString().slice(0, 10);
 
-type Body = Campaign | AdGroup | Target | Negative | { id: string; name: string; dailyBudget: number };
+type Body =
+  Campaign | AdGroup | Target | Negative | Creative | { id: string; name: string; dailyBudget: number };
 
 /** The objects of a scenario, with ids of their own: settings, not figures. */
 function found(scenario: Scenario): { kind: string; body: Body }[] {
@@ -82,18 +87,30 @@ function found(scenario: Scenario): { kind: string; body: Body }[] {
   return objects;
 }
 
+/** A collection with what it holds from today on. */
+interface Turned {
+  adGroup: AdGroup;
+  skus: string[];
+}
+
 /** The whole marketplace as it stands: opened from its database, advanced a day at a time. */
 export class World {
   private matcher: Matcher | null = null;
+  readonly catalogue: Catalogue;
+  readonly productIndex: ReadonlyMap<string, number>;
 
   private constructor(
     readonly sql: Sql,
     readonly scenario: Scenario,
     readonly demand: Demand,
     readonly structure: Structure,
-    private memory: Memory,
+    public memory: Memory,
     public today: string | null,
-  ) {}
+  ) {
+    this.catalogue = new Catalogue(scenario, demand);
+    this.catalogue.turnTo(today ?? scenario.account.firstDay, memory.stock);
+    this.productIndex = new Map(scenario.products.map(({ sku }, p) => [sku, p]));
+  }
 
   /** Opens the world in this database, or makes it from the scenario when the database is empty. */
   static async open(sql: Sql, scenario: Scenario | null): Promise<World> {
@@ -129,21 +146,34 @@ export class World {
       adGroups: of<AdGroup>('ad_group'),
       targets: of<Target>('target'),
       negatives: of<Negative>('negative'),
+      creatives: of<Creative>('creative'),
     };
     const memory = row.memory ?? {
       stock: row.scenario.products.map((product) => product.stock),
       listed: row.scenario.products.map(() => true),
       rivalDrift: row.scenario.concepts.map(() => 0),
       organic: {},
+      wallet: row.scenario.account.wallet ?? null,
     };
     return new World(sql, row.scenario, makeDemand(row.scenario), structure, memory, row.today);
   }
 
   stockOf(sku: string): number {
-    return Math.max(
-      0,
-      this.memory.stock[this.scenario.products.findIndex((product) => product.sku === sku)]!,
-    );
+    return Math.max(0, this.memory.stock[this.productIndex.get(sku)!]!);
+  }
+
+  /** Puts prepaid money in; what there is by now. */
+  async topUp(amount: number): Promise<number> {
+    const wallet = Math.round(((this.memory.wallet ?? 0) + amount) * 100) / 100;
+    await this.sql`update world set memory = ${this.sql.json({ ...this.memory, wallet } as never)}`;
+    this.memory = { ...this.memory, wallet };
+    return wallet;
+  }
+
+  /** What the marketplace advises as its auctions stand today. */
+  advice(): Advice {
+    const { scenario, demand, memory, catalogue } = this;
+    return new Advice(scenario, demand, memory.rivalDrift, (code) => catalogue.item(code));
   }
 
   /** Called after settings changed: the next day is matched anew. */
@@ -154,17 +184,39 @@ export class World {
   /** Lives the next day and keeps what happened, all or nothing. */
   async advance(): Promise<string> {
     const day = this.today === null ? this.scenario.account.firstDay : addDays(this.today, 1);
-    const index = new Map(this.scenario.products.map((product, i) => [product.sku, i]));
-    this.matcher ??= new Matcher(this.structure, index);
     const memory = structuredClone(this.memory);
-    const result = liveDay(this.scenario, this.demand, this.structure, this.matcher, memory, day);
-    await this.keep(day, result, memory);
+    this.catalogue.turnTo(day, memory.stock);
+    const collections = this.turnCollections();
+    this.matcher ??= new Matcher(this.structure, this.productIndex, this.catalogue);
+    this.matcher.newDay();
+    const { scenario, demand, structure, matcher, catalogue } = this;
+    const result = liveDay(scenario, demand, structure, matcher, memory, catalogue, day);
+    await this.keep(day, result, memory, collections);
+    for (const { adGroup, skus } of collections)
+      this.structure.adGroups.set(adGroup.id, { ...adGroup, skus });
     this.memory = memory;
     this.today = day;
     return day;
   }
 
-  private async keep(day: string, result: DayResult, memory: Memory): Promise<void> {
+  /** Ad groups whose rule matches other products than the day before; they show those from now on. */
+  private turnCollections(): Turned[] {
+    const turned: Turned[] = [];
+    for (const adGroup of this.structure.adGroups.values()) {
+      if (!adGroup.rule || adGroup.status === 'archived') continue;
+      const skus = membersOf(adGroup.rule, this.catalogue.all);
+      if (skus.join('\t') === adGroup.skus.join('\t')) continue;
+      turned.push({ adGroup, skus });
+    }
+    if (turned.length > 0) {
+      const now = turned.map(({ adGroup, skus }) => [adGroup.id, { ...adGroup, skus }] as const);
+      const adGroups = new Map([...this.structure.adGroups, ...now]);
+      this.matcher = new Matcher({ ...this.structure, adGroups }, this.productIndex, this.catalogue);
+    }
+    return turned;
+  }
+
+  private async keep(day: string, result: DayResult, memory: Memory, turned: Turned[]): Promise<void> {
     // Terms without a click are reported as part of their target only.
     const ads = new Map<string, Record<string, unknown> & { impressions: number }>();
     for (const ad of result.ads) {
@@ -187,7 +239,21 @@ export class World {
       units: order.units,
       sales: order.sales,
       known_on: addDays(day, order.delay),
+      ad_group_id: order.shown?.adGroupId ?? null,
+      picture: order.shown?.picture ?? null,
+      title: order.shown?.title ?? null,
     }));
+    const creatives = result.creatives.map(({ adGroupId, ...rest }) => ({
+      day,
+      ad_group_id: adGroupId,
+      ...rest,
+    }));
+    const moves = turned.flatMap(({ adGroup, skus }) =>
+      [
+        ...skus.filter((sku) => !adGroup.skus.includes(sku)).map((sku) => ({ sku, change: 'joined' })),
+        ...adGroup.skus.filter((sku) => !skus.includes(sku)).map((sku) => ({ sku, change: 'left' })),
+      ].map((move) => ({ day, ad_group_id: adGroup.id, ...move })),
+    );
     const hours = result.hours.map(({ campaignId, ...rest }) => ({ day, campaign_id: campaignId, ...rest }));
     const products = result.products.map((sum) => ({
       day,
@@ -203,11 +269,17 @@ export class World {
         ['ad_order', orders],
         ['campaign_hour', hours],
         ['product_day', products],
+        ['creative_day', creatives],
+        ['collection_day', moves],
       ] as const) {
         for (let i = 0; i < rows.length; i += 2000) {
           await tx`insert into ${tx(table)} ${tx(rows.slice(i, i + 2000) as never[])}`;
         }
       }
+      for (const { adGroup, skus } of turned)
+        await tx`
+          update object set body = ${tx.json({ ...adGroup, skus } as never)}
+          where kind = 'ad_group' and id = ${adGroup.id}`;
       await tx`update world set today = ${day}, memory = ${tx.json(memory as never)}`;
     });
   }
