@@ -23,7 +23,7 @@ export function structureRows(world: World): Row[] {
       budget_group_id: campaign.budgetGroup,
       status: campaign.status,
       kind: campaign.kind,
-      daily_budget: campaign.dailyBudget,
+      daily_budget: campaign.budgetKind === 'lifetime' ? null : campaign.dailyBudget,
       strategy: campaign.strategy,
       start_date: campaign.startDate,
       end_date: campaign.endDate,

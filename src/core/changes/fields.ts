@@ -11,9 +11,12 @@ import { micros, units, type Micros } from '../metrics/money.ts';
  */
 
 /** Objects whose fields change. Of a campaign's placements the line names the placement where others name the field. */
-export type Entity = 'campaign' | 'ad_group' | 'target' | 'negative' | 'placement_modifier';
+export type FieldEntity = 'campaign' | 'ad_group' | 'target' | 'negative' | 'placement_modifier';
 
-export const entities: readonly Entity[] = [
+/** What lines are about: a product ad has no fields, it is made and archived. */
+export type Entity = FieldEntity | 'product_ad';
+
+export const entities: readonly FieldEntity[] = [
   'campaign',
   'ad_group',
   'target',
@@ -38,7 +41,7 @@ export interface Range {
 }
 
 export interface Field {
-  entity: Entity;
+  entity: FieldEntity;
   /** Its name in lines, in files and as a column of tables. */
   name: string;
   /** At the head of a column and on a sheet: "Daily budget". */

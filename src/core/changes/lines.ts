@@ -111,6 +111,64 @@ export const statusLine = (
     about,
   );
 
+/** What a line that makes something leaves open. */
+const making = { ...nothing, action: 'create', objectId: null } as const;
+
+/** A campaign that is made, with its daily budget; its number is drawn already. */
+export const newCampaignLine = (
+  campaignId: string,
+  name: string,
+  dailyBudget: Micros,
+  note: LineNote,
+): LineDraft => ({
+  ...making,
+  entity: 'campaign',
+  campaignId,
+  adGroupId: null,
+  field: 'daily_budget',
+  newValue: String(dailyBudget),
+  expression: name,
+  ...noted(note),
+});
+
+/** An ad group that is made, with its default bid; its number is drawn already. */
+export const newAdGroupLine = (
+  { campaignId, adGroupId }: LinePlace,
+  name: string,
+  bid: Micros,
+  note: LineNote,
+): LineDraft => ({
+  ...making,
+  entity: 'ad_group',
+  campaignId,
+  adGroupId,
+  field: 'default_bid',
+  newValue: String(bid),
+  expression: name,
+  ...noted(note),
+});
+
+/** A product that an ad group begins to advertise. */
+export const productAdLine = (
+  { campaignId, adGroupId }: LinePlace,
+  sku: string,
+  note: LineNote,
+): LineDraft => ({
+  ...making,
+  entity: 'product_ad',
+  campaignId,
+  adGroupId,
+  field: 'product_ad',
+  expression: sku,
+  ...noted(note),
+});
+
+/** What must be there before a line can be applied comes first: campaigns, ad groups, products, then all else. */
+export function dependence({ action, entity }: Pick<LineDraft, 'action' | 'entity'>): number {
+  const at = ['campaign', 'ad_group', 'product_ad'].indexOf(entity);
+  return action !== 'create' || at < 0 ? 3 : at;
+}
+
 /** A target that is made, with its first bid. */
 export const newTargetLine = (
   { campaignId, adGroupId }: LinePlace,
@@ -118,10 +176,8 @@ export const newTargetLine = (
   bid: Micros,
   note: LineNote,
 ): LineDraft => ({
-  ...nothing,
-  action: 'create',
+  ...making,
   entity: 'target',
-  objectId: null,
   campaignId,
   adGroupId,
   field: 'bid',
@@ -136,10 +192,8 @@ export const negativeLine = (
   { matchType, expression }: { matchType: NegativeType; expression: string },
   note: LineNote,
 ): LineDraft => ({
-  ...nothing,
-  action: 'create',
+  ...making,
   entity: 'negative',
-  objectId: null,
   campaignId,
   adGroupId,
   field: 'negative',

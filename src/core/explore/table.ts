@@ -1,4 +1,4 @@
-import { fieldShownAt, type Entity } from '../changes/fields.ts';
+import { fieldShownAt, type FieldEntity } from '../changes/fields.ts';
 import type { Level, Within, Rows } from '../account/levels.ts';
 import {
   acosInterval,
@@ -198,7 +198,7 @@ export class AccountTable extends AccountTree {
       return name === 'daily_budget' ? (row) => objects.budgetGroups[row]!.dailyBudget : null;
     const field = fieldShownAt(level, name);
     if (!field) return null;
-    const places: Record<Entity, (row: number) => number> = {
+    const places: Record<FieldEntity, (row: number) => number> = {
       campaign: (row) => this.campaignOf(level, row),
       ad_group: (row) => this.adGroupOf(level, row),
       target: (row) => this.targetOf(level, row),

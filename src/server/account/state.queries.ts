@@ -35,6 +35,7 @@ const works = [
   'word_effect',
   'sheet',
   'batch',
+  'planned',
   'line',
   'forecast',
 ] as const;
@@ -125,6 +126,13 @@ export async function restoreState(
           nextval(pg_get_serial_sequence(${table}, ${name}))))`;
     }
   }
+  // What is only planned has its number too.
+  if (tables.includes('planned'))
+    for (const table of ['campaign', 'ad_group'])
+      await tx`
+        select setval(pg_get_serial_sequence(${table}, ${`${table}_id`}), greatest(
+          (select coalesce(max(object_id), 1) from planned where account_id = ${accountId} and entity = ${table}),
+          nextval(pg_get_serial_sequence(${table}, ${`${table}_id`}))))`;
   const set = tx.unsafe(ofAccount.map((name) => `${name} = x.${name}`).join(', '));
   await tx`
     update account a set ${set}

@@ -1,5 +1,6 @@
 import { byHashing } from '../db/setwise.ts';
 import { applyFields } from './fields.queries.ts';
+import { keepPlanned } from './planned.queries.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
 /** Lines on their way to the marketplace, and what it answered. */
@@ -65,10 +66,13 @@ export async function keepAnswers(
   const list = tx.json(answers as never);
   await byHashing(tx, async () => {
     await tx`
-    update line l set state = a.state, code = a.code, message = a.message, live_value = a.live_value
-    from jsonb_to_recordset(${list}) as a (line_id text, state text, code text, message text, live_value text)
+    update line l set state = a.state, code = a.code, message = a.message, live_value = a.live_value,
+      made_ext = case when a.state = 'applied' and l.action = 'create' then a.id end
+    from jsonb_to_recordset(${list})
+      as a (line_id text, state text, id text, code text, message text, live_value text)
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint`;
   });
+  await keepPlanned(tx, accountId, batchId);
   await applyFields(tx, accountId, batchId, today);
   await byHashing(tx, async () => {
     await keepMade(tx, accountId, batchId, today, list);
@@ -107,7 +111,8 @@ async function keepMade(
   await tx`
     update line l set object_id = coalesce(
       (select t.target_id::text from target t where l.entity = 'target' and t.account_id = l.account_id and t.ext_id = a.id),
-      (select n.negative_id::text from negative n where l.entity = 'negative' and n.account_id = l.account_id and n.ext_id = a.id))
+      (select n.negative_id::text from negative n where l.entity = 'negative' and n.account_id = l.account_id and n.ext_id = a.id),
+      case l.entity when 'campaign' then l.campaign_id when 'ad_group' then l.ad_group_id end)
     from jsonb_to_recordset(${list}) as a (line_id text, state text, id text)
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint
       and a.state = 'applied' and l.action = 'create'`;
@@ -122,7 +127,8 @@ export async function nameCreated(tx: Transaction, accountId: number, batchId: s
         and t.match_type is not distinct from l.match_type),
       (select max(n.negative_id)::text from negative n where l.entity = 'negative' and n.account_id = l.account_id
         and n.campaign_id = l.campaign_id::bigint and n.ad_group_id is not distinct from l.ad_group_id::bigint
-        and n.expression = l.expression and n.match_type = l.match_type))
+        and n.expression = l.expression and n.match_type = l.match_type),
+      case l.entity when 'campaign' then l.campaign_id when 'ad_group' then l.ad_group_id end)
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied' and l.action = 'create'
       and l.object_id is null`;
 }

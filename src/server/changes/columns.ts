@@ -20,4 +20,5 @@ export const changeColumns = [
   'state',
   'message',
   'sent_on',
+  'settings',
 ];

@@ -1,10 +1,13 @@
-import { fields, type Entity, type Field } from '../../core/changes/fields.ts';
+import { fields, type Field, type FieldEntity } from '../../core/changes/fields.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
 /** Fields of `core/changes/fields.ts` as SQL: their live values, and applied lines brought into them. */
 
 /** Where objects stand, and the letter that a line's own one goes by (see `withObjects`). Modifiers are rows of their own. */
-const tables: Record<Exclude<Entity, 'placement_modifier'>, { table: string; key: string; alias: string }> = {
+const tables: Record<
+  Exclude<FieldEntity, 'placement_modifier'>,
+  { table: string; key: string; alias: string }
+> = {
   campaign: { table: 'campaign', key: 'campaign_id', alias: 'c' },
   ad_group: { table: 'ad_group', key: 'ad_group_id', alias: 'g' },
   target: { table: 'target', key: 'target_id', alias: 't' },
@@ -38,9 +41,11 @@ export const nowValue = (sql: Database | Transaction) => sql`
         and m.campaign_id = c.campaign_id and m.placement = l.field)
   end`;
 
-/** The objects that a line `l` names: campaign `c`, ad group `g`, target `t`, negative `n`. */
+/** The objects that a line `l` names: campaign `c`, ad group `g`, target `t`, negative `n`; `pc`, `pg` while planned. */
 export const withObjects = (sql: Database | Transaction) => sql`
-  join campaign c on c.account_id = l.account_id and c.campaign_id = l.campaign_id::bigint
+  left join planned pc on pc.account_id = l.account_id and pc.entity = 'campaign' and pc.object_id = l.campaign_id::bigint
+  left join planned pg on pg.account_id = l.account_id and pg.entity = 'ad_group' and pg.object_id = l.ad_group_id::bigint
+  left join campaign c on c.account_id = l.account_id and c.campaign_id = l.campaign_id::bigint
   left join ad_group g on g.account_id = l.account_id and g.ad_group_id = l.ad_group_id::bigint
   left join lateral (
     -- Looked up line by line: a few lines must not read all targets, whatever the planner thinks there will be.
@@ -51,6 +56,10 @@ export const withObjects = (sql: Database | Transaction) => sql`
     select x.* from negative x
     where x.account_id = l.account_id and x.negative_id = case when l.entity = 'negative' then l.object_id::bigint end
     limit 1) n on true`;
+
+/** Names of a line's campaign and ad group. Wants `withObjects` in its query. */
+export const placeNames = (sql: Database | Transaction) => sql`
+  coalesce(c.name, pc.name) as campaign, coalesce(g.name, pg.name) as ad_group`;
 
 /** Brings the applied lines of a batch that set a field into the account as it stands. */
 export async function applyFields(

@@ -1,5 +1,5 @@
 import type { NegativeType } from '../../core/account/store.ts';
-import { nowValue, withObjects } from './fields.queries.ts';
+import { nowValue, placeNames, withObjects } from './fields.queries.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import type { Effect } from '../../core/effect/types.ts';
 import type { Database, Transaction } from '../db/connection.ts';
@@ -186,7 +186,7 @@ export async function linesOfSheet(
   { lineIds, state }: LinesWanted = {},
 ): Promise<NamedLine[]> {
   return sql<NamedLine[]>`
-    select ${lineFields(sql)}, c.name as campaign, g.name as ad_group, c.ext_id as campaign_ext, g.ext_id as ad_group_ext,
+    select ${lineFields(sql)}, ${placeNames(sql)}, c.ext_id as campaign_ext, g.ext_id as ad_group_ext,
       case l.entity when 'target' then t.ext_id when 'negative' then n.ext_id when 'ad_group' then g.ext_id
         else c.ext_id end as object_ext,
       ${nowValue(sql)} as now_value
@@ -194,7 +194,7 @@ export async function linesOfSheet(
     where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.state <> 'removed'
       ${state === undefined ? sql`` : sql`and l.state = ${state}`}
       ${lineIds === undefined ? sql`` : sql`and l.line_id = any(${lineIds as number[]}::bigint[])`}
-    order by c.name, g.name nulls first, l.entity, l.expression, l.line_id`;
+    order by campaign, ad_group nulls first, l.entity, l.expression, l.line_id`;
 }
 
 export async function setLineState(
@@ -211,18 +211,39 @@ export async function setLineState(
   return rows.length;
 }
 
-/** These lines, and with each line of a harvest all of it: the created target and the negatives that isolate it. */
+/** Lines of one sheet of which `p` makes what `l` stands in. */
+const standsOn = (sql: Database | Transaction) => sql`
+  p.account_id = l.account_id and p.sheet_id = l.sheet_id and p.action = 'create'
+  and (p.entity = 'campaign' and p.campaign_id = l.campaign_id
+    or p.entity = 'ad_group' and p.ad_group_id = l.ad_group_id)`;
+
+/**
+ * These lines, and with each line of a harvest all of it: the created target and the negatives that isolate it. With
+ * what makes a campaign or ad group goes all that stands in it (`below`), or comes what it stands in (`above`).
+ */
 export async function wholeHarvests(
   sql: Database | Transaction,
   accountId: number,
   lineIds: number[],
+  kin: 'below' | 'above' | null = null,
 ): Promise<number[]> {
+  const among = sql`account_id = ${accountId} and line_id = any(${lineIds}::bigint[])`;
   const rows = await sql<{ line_id: number }[]>`
     select l.line_id from line l
-    join (select distinct sheet_id, harvest from line
-      where account_id = ${accountId} and line_id = any(${lineIds}::bigint[]) and harvest is not null) h
+    join (select distinct sheet_id, harvest from line where ${among} and harvest is not null) h
       on l.sheet_id = h.sheet_id and l.harvest = h.harvest
     where l.account_id = ${accountId}
+    ${
+      kin === 'below'
+        ? sql`union select l.line_id from (select * from line where ${among} and action = 'create'
+            and entity in ('campaign', 'ad_group')) p join line l on ${standsOn(sql)}`
+        : sql``
+    }
+    ${
+      kin === 'above'
+        ? sql`union select p.line_id from (select * from line where ${among}) l join line p on ${standsOn(sql)}`
+        : sql``
+    }
     union select unnest(${lineIds}::bigint[])`;
   return rows.map(({ line_id }) => line_id);
 }

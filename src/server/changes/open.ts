@@ -123,11 +123,11 @@ export async function undoGroups(accountId: number, groups: string[], back: bool
 /** Takes lines off the open sheet; all lines of a harvest stay together. */
 export const removeOpenLines = async (accountId: number, lineIds: number[]): Promise<number> =>
   withOpenSheet(accountId, async (tx) =>
-    some(await removeLines(tx, accountId, await wholeHarvests(tx, accountId, lineIds))),
+    some(await removeLines(tx, accountId, await wholeHarvests(tx, accountId, lineIds, 'below'))),
   );
 export const restoreOpenLines = async (accountId: number, lineIds: number[]): Promise<number> =>
   withOpenSheet(accountId, async (tx) =>
-    some(await restoreLines(tx, accountId, await wholeHarvests(tx, accountId, lineIds))),
+    some(await restoreLines(tx, accountId, await wholeHarvests(tx, accountId, lineIds, 'above'))),
   );
 
 export interface LineEdit {

@@ -1,5 +1,7 @@
 import { randomUUID } from 'node:crypto';
-import { fieldOf, toUnits } from '../../core/changes/fields.ts';
+import { fieldOf, toUnits, type FieldEntity } from '../../core/changes/fields.ts';
+import { dependence } from '../../core/changes/lines.ts';
+import { units } from '../../core/metrics/money.ts';
 import { touchData } from '../account/queries.ts';
 import { config } from '../config.ts';
 import type { Database, Transaction } from '../db/connection.ts';
@@ -9,15 +11,71 @@ import { marketplaceOf } from '../marketplace/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { batchesOf, insertBatch, keepAnswers, marketplaceIds } from './batches.queries.ts';
 import { linesOfSheet, settleLines, type LineRow } from './lines.queries.ts';
+import { plannedOf, type Planned } from './planned.queries.ts';
 import { setSheetState, sheetById } from './sheets.queries.ts';
 import { stateCounts } from './sheet.queries.ts';
 
+/** What is not made yet goes by this until it is. */
+const reference = (kind: string, id: string): string => `new:${kind}-${id}`;
+
+/** What is told of a campaign or ad group that a line makes. */
+function valuesOf(line: LineRow, planned: Planned): Record<string, unknown> {
+  const amount = units(Number(line.new_value));
+  if (planned.entity === 'ad_group') {
+    const { status, relatedCategories } = planned.settings;
+    return { name: planned.name, status, default_bid: amount, related_categories: relatedCategories };
+  }
+  const { kind, status, strategy, pacing, startDate, endDate, modifiers } = planned.settings;
+  return {
+    name: planned.name,
+    kind,
+    status,
+    strategy,
+    pacing,
+    start_date: startDate,
+    end_date: endDate,
+    modifiers,
+    budget_kind: 'daily',
+    budget: amount,
+  };
+}
+
+/** What lines of a sheet refer to. */
+interface Known {
+  /** Ids of the marketplace by kind and our own number. */
+  ids: Map<string, string>;
+  planned: Map<string, Planned>;
+}
+
 /** A line in the marketplace's terms; null for a field that it cannot be told to change. */
-function outgoing(line: LineRow, ids: Map<string, string>, shop: Marketplace): OutgoingLine | null {
-  const idOf = (kind: string, id: string | null) => (id === null ? null : (ids.get(`${kind}:${id}`) ?? null));
+function outgoing(line: LineRow, { ids, planned }: Known, shop: Marketplace): OutgoingLine | null {
+  const idOf = (kind: string, id: string | null) => {
+    if (id === null) return null;
+    return ids.get(`${kind}:${id}`) ?? (planned.has(`${kind}:${id}`) ? reference(kind, id) : null);
+  };
   const field = fieldOf(line.entity, line.field);
-  const name = line.action === 'update' ? shop.fieldName(line.entity, line.field) : line.field;
+  const name = line.action === 'update' ? shop.fieldName(line.entity as FieldEntity, line.field) : line.field;
   if (name === null) return null;
+  const own = line.entity === 'campaign' ? line.campaign_id : line.ad_group_id;
+  const made = line.action === 'create' ? planned.get(`${line.entity}:${own}`) : undefined;
+  if (made) {
+    return {
+      line_id: String(line.line_id),
+      action: 'create',
+      entity: line.entity,
+      id: null,
+      temp_id: reference(made.entity, made.objectId).slice('new:'.length),
+      campaign_id: made.entity === 'campaign' ? null : idOf('campaign', line.campaign_id),
+      ad_group_id: null,
+      field: '',
+      old_value: null,
+      new_value: null,
+      target_kind: null,
+      match_type: null,
+      expression: null,
+      values: valuesOf(line, made),
+    };
+  }
   return {
     line_id: String(line.line_id),
     action: line.action,
@@ -56,7 +114,10 @@ export async function runSend({
     await sql.begin(async (tx) => {
       const ids = await marketplaceIds(tx as Transaction, accountId);
       const lines = await linesOfSheet(tx as Transaction, accountId, sheetId, { state: 'open' });
-      const told = lines.map((line) => outgoing(line, ids, shop));
+      lines.sort((a, b) => dependence(a) - dependence(b));
+      const list = await plannedOf(tx as Transaction, accountId, sheetId);
+      const planned = new Map(list.map((one) => [`${one.entity}:${one.objectId}`, one]));
+      const told = lines.map((line) => outgoing(line, { ids, planned }, shop));
       await refuseUntold(
         tx as Transaction,
         accountId,
@@ -84,7 +145,8 @@ export async function runSend({
   for (const batch of batches) {
     if (batch.answered_at !== null) continue;
     await progress({ doing: 'sending', batch: done, batches: batches.length }, true);
-    const answers = await shop.send(batch.batch_id, batch.body as OutgoingLine[]);
+    const body = await withMade(sql, accountId, batch.body as OutgoingLine[]);
+    const answers = await shop.send(batch.batch_id, body);
     await sql.begin((tx) => keepAnswers(tx as Transaction, accountId, batch.batch_id, today, answers));
     done++;
   }
@@ -93,6 +155,23 @@ export async function runSend({
     await touchData(tx as Transaction, accountId);
   });
   return sentOf(sql, accountId, sheetId);
+}
+
+/**
+ * A batch with the ids of what earlier ones have made. Whenever it is sent again it says the same: what it makes itself
+ * is known only once it is answered.
+ */
+async function withMade(sql: Database, accountId: number, lines: OutgoingLine[]): Promise<OutgoingLine[]> {
+  const refers = (id: string | null): id is string => id?.startsWith('new:') ?? false;
+  if (!lines.some((line) => refers(line.campaign_id) || refers(line.ad_group_id))) return lines;
+  const ids = await marketplaceIds(sql, accountId);
+  const idOf = (id: string | null) =>
+    refers(id) ? (ids.get(id.slice('new:'.length).replace('-', ':')) ?? id) : id;
+  return lines.map((line) => ({
+    ...line,
+    campaign_id: idOf(line.campaign_id),
+    ad_group_id: idOf(line.ad_group_id),
+  }));
 }
 
 /** Fields that a marketplace does not know leave no server: their lines come back refused, with the reason. */

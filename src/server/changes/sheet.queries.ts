@@ -1,6 +1,6 @@
 import type { Effect } from '../../core/effect/types.ts';
 import type { Database } from '../db/connection.ts';
-import { nowValue, withObjects } from './fields.queries.ts';
+import { nowValue, placeNames, withObjects } from './fields.queries.ts';
 import type { BidLine } from '../forecasts/control.ts';
 
 /** What is read of a whole sheet, however many lines it has: their places, and what they do together. */
@@ -58,7 +58,7 @@ export async function linesSince(
   // What is said before the first reading is of no use: lines taken off again are many.
   const standing = since < 0 ? sql`and l.state <> 'removed'` : sql``;
   return sql<KnownRow[]>`
-    select l.line_id, l.campaign_id, l.ad_group_id, c.name as campaign, g.name as ad_group, l.entity, l.action, l.harvest,
+    select l.line_id, l.campaign_id, l.ad_group_id, ${placeNames(sql)}, l.entity, l.action, l.harvest,
       l.expression, l.object_id, l.field, l.new_value, l.match_type, l.conflict_key, l.state, l.effect, l.written,
       l.state = 'open' and l.action = 'update' and coalesce(${nowValue(sql)}, '') <> coalesce(l.old_value, '')
         as overtaken

@@ -1,7 +1,9 @@
 import { stringify } from 'csv-stringify/sync';
 import { fieldOf, toUnits } from '../../core/changes/fields.ts';
+import { dependence } from '../../core/changes/lines.ts';
 import { changeColumns } from '../changes/columns.ts';
 import { linesOfSheet, type NamedLine } from '../changes/lines.queries.ts';
+import { plannedOf } from '../changes/planned.queries.ts';
 import { sheetById, type SheetRow } from '../changes/sheets.queries.ts';
 import { db } from '../db/connection.ts';
 import { notFound } from '../errors.ts';
@@ -25,6 +27,18 @@ export function changeRow(line: NamedLine, sheet: Pick<SheetRow, 'sheet_id' | 's
 export async function sheetCsv(accountId: number, sheetId: number): Promise<string> {
   const sheet = await sheetById(db(), accountId, sheetId);
   if (!sheet) throw notFound(`sheet ${sheetId}`);
-  const rows = (await linesOfSheet(db(), accountId, sheetId)).map((line) => changeRow(line, sheet));
+  const planned = new Map(
+    (await plannedOf(db(), accountId, sheetId)).map(({ entity, objectId, settings }) => [
+      `${entity}:${objectId}`,
+      JSON.stringify(settings),
+    ]),
+  );
+  const settingsOf = ({ action, entity, campaign_id, ad_group_id }: NamedLine) =>
+    action === 'create'
+      ? planned.get(`${entity}:${entity === 'campaign' ? campaign_id : ad_group_id}`)
+      : undefined;
+  const rows = (await linesOfSheet(db(), accountId, sheetId))
+    .sort((a, b) => dependence(a) - dependence(b))
+    .map((line) => ({ ...changeRow(line, sheet), settings: settingsOf(line) ?? '' }));
   return stringify(rows, { header: true, columns: changeColumns, escape_formulas: true });
 }

@@ -1,4 +1,4 @@
-import type { Entity } from '../../core/changes/fields.ts';
+import type { FieldEntity } from '../../core/changes/fields.ts';
 
 /** What Mowing asks of any marketplace. One adapter per marketplace implements it. */
 
@@ -35,6 +35,10 @@ export interface OutgoingLine {
   action: 'create' | 'update' | 'archive';
   entity: string;
   id: string | null;
+  /** What other lines call the object that this one makes, with `new:` before it. */
+  temp_id?: string;
+  /** What is told of a campaign or ad group that is made. */
+  values?: Record<string, unknown>;
   campaign_id: string | null;
   ad_group_id: string | null;
   field: string;
@@ -65,7 +69,7 @@ export interface Marketplace {
   /** Makes a report, waits for it and writes its CSV to `path`. */
   report: (kind: ReportKind, from: string, to: string, path: string) => Promise<void>;
   /** How the marketplace calls a field of `core/changes/fields.ts`; null for one that it cannot be told to change. */
-  fieldName: (entity: Entity, field: string) => string | null;
+  fieldName: (entity: FieldEntity, field: string) => string | null;
   /** The same key again must give the same answer and apply nothing. */
   send: (idempotencyKey: string, lines: OutgoingLine[]) => Promise<LineAnswer[]>;
   /** Demo only. */

@@ -2,7 +2,7 @@ import { createWriteStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { setTimeout as sleep } from 'node:timers/promises';
-import type { Entity } from '../../core/changes/fields.ts';
+import type { FieldEntity } from '../../core/changes/fields.ts';
 import { ServiceError } from '../errors.ts';
 import type {
   LineAnswer,
@@ -157,7 +157,7 @@ export class Quayside implements Marketplace {
     );
   }
 
-  fieldName = (entity: Entity, field: string): string | null =>
+  fieldName = (entity: FieldEntity, field: string): string | null =>
     entity === 'placement_modifier' ? field : (fieldNames[`${entity}.${field}`] ?? null);
 
   async send(idempotencyKey: string, lines: object[]): Promise<LineAnswer[]> {

@@ -1,5 +1,5 @@
 import type { SeasonDay } from '../../answers/account.ts';
-import { fields, type Entity } from '../../core/changes/fields.ts';
+import { fields, type FieldEntity } from '../../core/changes/fields.ts';
 import type {
   AdGroupObject,
   BudgetGroupObject,
@@ -17,7 +17,7 @@ import type { Time } from '../../core/explore/tabulate.ts';
 /** The account's objects and sums for its tables, by the hundred thousand. Pointers are ids here, places later. */
 
 /** The values of all fields of an entity, by the column that keeps them. */
-const fieldValues = (sql: Database, entity: Entity, alias: string) =>
+const fieldValues = (sql: Database, entity: FieldEntity, alias: string) =>
   sql`jsonb_build_object(${fields
     .filter((field) => field.entity === entity)
     .map(

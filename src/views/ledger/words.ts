@@ -15,6 +15,7 @@ export function whatOf(line: SheetLine): string {
     return action === 'archive' ? `Remove ${name.toLowerCase()}` : name;
   }
   if (entity === 'placement_modifier') return `Modifier, ${field.replaceAll('_', ' ')}`;
+  if (entity === 'product_ad') return 'Advertised product';
   const thing = entity === 'target' ? targetOf(line) : entity.replace('_', ' ');
   if (action === 'create') return `New ${thing}`;
   if (action === 'archive') return `Archive ${thing}`;
