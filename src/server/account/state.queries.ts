@@ -38,6 +38,8 @@ const works = [
   'planned',
   'line',
   'forecast',
+  'recipe',
+  'kit',
 ] as const;
 /** What loading facts writes by itself: restored once more after it. */
 const told = ['import', 'report_day', 'day_sight'] as const;

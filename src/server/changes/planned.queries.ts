@@ -62,23 +62,6 @@ export async function plannedOf(
         and (case p.entity when 'campaign' then l.campaign_id else l.ad_group_id end) = p.object_id::text)`;
 }
 
-/** Names of campaigns that stand or wait on a sheet, in lower case: those among these. */
-export async function namesTaken(
-  tx: Transaction,
-  accountId: number,
-  names: readonly string[],
-): Promise<Set<string>> {
-  const wanted = names.map((name) => name.toLowerCase());
-  const rows = await tx<{ name: string }[]>`
-    select lower(name) as name from campaign
-    where account_id = ${accountId} and status <> 'archived' and lower(name) = any(${wanted}::text[])
-    union select lower(p.name) from planned p
-    join line l on l.account_id = p.account_id and l.entity = 'campaign' and l.action = 'create'
-      and l.campaign_id = p.object_id::text and l.state in ('open', 'sending')
-    where p.account_id = ${accountId} and p.entity = 'campaign' and lower(p.name) = any(${wanted}::text[])`;
-  return new Set(rows.map(({ name }) => name));
-}
-
 /** Planned objects whose lines of a batch were applied stand in the account from now on, under the marketplace's ids. */
 export async function keepPlanned(tx: Transaction, accountId: number, batchId: string): Promise<void> {
   await tx`

@@ -7,12 +7,14 @@ import { log } from '../log.ts';
 import type { TermsEngine } from './terms.ts';
 import type { ExploreEngine } from './engine.ts';
 import type { JudgingEngine } from './judging.ts';
+import type { KitsEngine } from './kits.ts';
 
 /** What lives in the worker beside the server. */
 export interface Engines {
   tables: ExploreEngine;
   terms: TermsEngine;
   judging: JudgingEngine;
+  kits: KitsEngine;
 }
 
 interface Link {
@@ -92,6 +94,7 @@ function bounded<E extends object>(name: keyof Engines): Comlink.Remote<E> {
 const tablesEngine = bounded<ExploreEngine>('tables');
 const wordsEngine = bounded<TermsEngine>('terms');
 const judgingEngine = bounded<JudgingEngine>('judging');
+const kitsEngine = bounded<KitsEngine>('kits');
 
 /** Tables of the account. */
 export const tables = (): Comlink.Remote<ExploreEngine> => tablesEngine;
@@ -101,3 +104,6 @@ export const termsEngine = (): Comlink.Remote<TermsEngine> => wordsEngine;
 
 /** Its findings, and what it teaches. */
 export const judging = (): Comlink.Remote<JudgingEngine> => judgingEngine;
+
+/** What it says about products that get a kit. */
+export const kitsOf = (): Comlink.Remote<KitsEngine> => kitsEngine;

@@ -5,6 +5,7 @@ import { TermsEngine } from './terms.ts';
 import { connect } from '../db/connection.ts';
 import { ExploreEngine } from './engine.ts';
 import { JudgingEngine } from './judging.ts';
+import { KitsEngine } from './kits.ts';
 import type { Engines } from './link.ts';
 
 /** Keeps the account's tables, terms and findings off the request thread. Bundled to dist/workers/explore.mjs. */
@@ -14,5 +15,6 @@ const engines: Engines = {
   tables,
   terms: new TermsEngine(tables),
   judging: new JudgingEngine(sql, tables),
+  kits: new KitsEngine(tables),
 };
 Comlink.expose(engines, nodeEndpoint(parentPort!));

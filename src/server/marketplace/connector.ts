@@ -49,6 +49,27 @@ export interface OutgoingLine {
   expression: string | null;
 }
 
+/** What clicks took lately, in currency units: to be seen at all, in the middle, at the top. */
+export interface MarketplaceRange {
+  low: number;
+  middle: number;
+  high: number;
+}
+
+/** Money in currency units. */
+export interface MarketplaceSuggestions {
+  keywords: { keyword: string; monthly_searches: number; bid: MarketplaceRange }[];
+  items: {
+    item_code: string;
+    title: string;
+    brand: string;
+    price: number;
+    rating: number;
+    monthly_visits: number;
+    bid: MarketplaceRange;
+  }[];
+}
+
 export interface LineAnswer {
   line_id: string;
   state: 'applied' | 'refused';
@@ -66,6 +87,8 @@ export interface Marketplace {
   limits: () => Promise<MarketplaceLimits>;
   products: () => Promise<Row[]>;
   structure: () => Promise<{ version: number; rows: Row[] }>;
+  /** What it suggests for a product, most searched first; left out by a marketplace that suggests nothing. */
+  suggestions?: (sku: string, most: { keywords: number; items: number }) => Promise<MarketplaceSuggestions>;
   /** Makes a report, waits for it and writes its CSV to `path`. */
   report: (kind: ReportKind, from: string, to: string, path: string) => Promise<void>;
   /** How the marketplace calls a field of `core/changes/fields.ts`; null for one that it cannot be told to change. */

@@ -9,6 +9,7 @@ import type {
   Marketplace,
   MarketplaceAccount,
   MarketplaceLimits,
+  MarketplaceSuggestions,
   ReportKind,
   Row,
 } from './connector.ts';
@@ -138,6 +139,9 @@ export class Quayside implements Marketplace {
   limits = () => this.json<MarketplaceLimits>('GET', '/limits');
   products = async () => (await this.all('/products')).rows;
   structure = () => this.all('/structure');
+
+  suggestions = (sku: string, most: { keywords: number; items: number }) =>
+    this.json<MarketplaceSuggestions>('POST', '/suggestions', { sku, ...most });
 
   async report(kind: ReportKind, from: string, to: string, path: string): Promise<void> {
     const { id } = await this.json<{ id: string }>('POST', '/reports', { kind, from, to });

@@ -1,0 +1,52 @@
+import type { KitBody, ProductGrounds, Suggestions } from '../core/kits/kit.ts';
+import type { Recipe } from '../core/kits/recipe.ts';
+import type { Day } from '../core/metrics/days.ts';
+import type { KitLimits } from '../core/kits/kit.ts';
+
+/** What endpoints of kits answer. */
+
+export interface DeskProduct {
+  sku: string;
+  itemCode: string;
+  title: string;
+  price: number;
+  stock: number | null;
+  /** How the account calls it in names; its SKU where it has no habit. */
+  code: string;
+}
+
+/** What every kit starts from. */
+export interface DeskAnswer {
+  today: Day | null;
+  currency: string;
+  products: DeskProduct[];
+  /** Those that come with Mowing first. */
+  recipes: { recipe: Recipe; own: boolean }[];
+  limits: KitLimits;
+  /** Names of campaigns that are taken, those on the open sheet too. */
+  taken: string[];
+}
+
+/** What the account and the marketplace say about a product. */
+export interface GroundsAnswer {
+  grounds: ProductGrounds;
+  suggestions: Suggestions;
+  /** Why the marketplace suggests nothing; null when it answered. */
+  problem: string | null;
+}
+
+export interface KitRow {
+  kitId: string;
+  name: string;
+  products: number;
+  /** On a sheet since it was put there. */
+  onSheet: boolean;
+  changedAt: string;
+}
+
+export interface KitAnswer {
+  kitId: string;
+  version: number;
+  onSheet: boolean;
+  body: KitBody;
+}
