@@ -1,9 +1,11 @@
+import { randomUUID } from 'node:crypto';
 import { readdirSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { callApi, filesAccount, root, waitForJob } from '../../scripts/lib/processes.ts';
 import { startStack, type Stack } from '../support/stack.ts';
+import { kitBody } from '../support/kits.ts';
 import { openSheetOf } from '../support/sheets.ts';
 
 /** Two accounts in one installation: the demo's, and one of files that knows nothing of it. */
@@ -106,6 +108,8 @@ describe('with the ids of another account', () => {
         'explore/slices/_id_',
         'files/_name_',
         'jobs/_id_',
+        'kits/_id_',
+        'kits/_id_/sheet',
         'jobs/_id_/cancel',
         'jobs/_id_/events',
         'ledger/_id_',
@@ -147,6 +151,10 @@ describe('with the ids of another account', () => {
       name: 'theirs',
       body: { level: 'terms', columns: ['name'], where: null, sort: null, descending: true },
     });
+    const { kitId } = await callApi<{ kitId: string }>(stack.url, 'POST', '/api/1/kits', {
+      kitId: randomUUID(),
+      body: kitBody(),
+    });
     const [job] = await sql<{ job_id: string }[]>`select job_id from job where account_id = 1 limit 1`;
     const [negative] = await sql<
       { negative_id: number }[]
@@ -163,6 +171,7 @@ describe('with the ids of another account', () => {
         (select json_agg(g order by scope, key) from goal g where account_id = 1) as goals,
         (select json_agg(n order by list_id) from negative_list n where account_id = 1) as lists,
         (select json_agg(s order by slice_id) from slice s where account_id = 1) as slices,
+        (select json_agg(k order by kit_id) from kit k where account_id = 1) as kits,
         (select count(*)::int from job where account_id = 1) as jobs`;
     const before = await state();
     const calls: [string, string, unknown?][] = [
@@ -186,6 +195,10 @@ describe('with the ids of another account', () => {
       ['POST', `terms/lists/${list}/apply`, {}],
       ['DELETE', `terms/lists/${list}`, {}],
       ['DELETE', `explore/slices/${slice}`, {}],
+      ['GET', `kits/${kitId}`],
+      ['PUT', `kits/${kitId}`, { version: 1, body: { ...kitBody(), name: 'mine' } }],
+      ['POST', `kits/${kitId}/sheet`, { version: 1 }],
+      ['DELETE', `kits/${kitId}`, {}],
       ['GET', `explore/row?level=targets&key=${target!.target_id}&from=2026-11-01&to=2026-11-10`],
       ['PUT', 'goals', { scope: 'campaign', key: String(campaign!.campaign_id), targetAcos: 0.5 }],
       ['DELETE', `goals?scope=product&key=TT-CRK2`, {}],

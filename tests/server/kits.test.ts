@@ -6,6 +6,7 @@ import type { DeskAnswer, GroundsAnswer, KitAnswer, KitRow } from '../../src/ans
 import type { SheetLine } from '../../src/answers/changes.ts';
 import type { KitBody } from '../../src/core/kits/kit.ts';
 import { shippedRecipes } from '../../src/core/kits/recipe.ts';
+import { kitBody as bodyOf } from '../support/kits.ts';
 import { openSheetOf, sentSheetOf } from '../support/sheets.ts';
 import { callQuayside, reportText, startStack, structureOf, type Stack } from '../support/stack.ts';
 
@@ -26,26 +27,6 @@ const fault = (kind: string, times = 1) =>
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({ kind, times }),
   });
-
-const bodyOf = (more: Partial<KitBody> = {}): KitBody => ({
-  name: 'Tamper, new',
-  skus: ['TT-TMP1'],
-  recipe: shippedRecipes[0]!,
-  budget: 60_000_000,
-  startDate: null,
-  endDate: null,
-  startPaused: false,
-  keywords: [
-    { text: 'sauerkraut tamper', bid: null },
-    { text: 'wooden kraut pounder', bid: 900_000 },
-    { text: 'beechwood tamper for jars', bid: null },
-  ],
-  items: [{ itemCode: 'QY2B7V3J', bid: null }],
-  excluded: ['canning'],
-  codes: { 'TT-TMP1': 'Tamper new' },
-  edits: {},
-  ...more,
-});
 
 const begin = async (more: Partial<KitBody> = {}): Promise<KitAnswer> =>
   call<KitAnswer>('POST', '/kits', { kitId: randomUUID(), body: bodyOf(more) });
@@ -154,7 +135,7 @@ describe('on the sheet', () => {
     const all = await open();
     const exact = all.filter(({ campaign }) => campaign === 'Tamper new exact');
     const head = exact.find(({ entity }) => entity === 'campaign')!;
-    await call('DELETE', '/sheet/lines', { lineIds: [head.line_id] });
+    await call('POST', '/sheet/lines', { lineIds: [head.line_id] });
     expect((await open()).some(({ campaign }) => campaign === 'Tamper new exact')).toBe(false);
     const target = exact.find(({ entity }) => entity === 'target')!;
     await call('POST', '/sheet/lines', { lineIds: [target.line_id], back: true });

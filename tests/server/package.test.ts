@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { createWriteStream, readFileSync } from 'node:fs';
 import { writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -11,6 +12,8 @@ import { openArchive } from '../../src/server/imports/files/archive.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
 import { readAll } from '../support/reading.ts';
 import { startStack, type Stack } from '../support/stack.ts';
+import { shippedRecipes } from '../../src/core/kits/recipe.ts';
+import { kitBody } from '../support/kits.ts';
 import { openSheetOf } from '../support/sheets.ts';
 
 let full: Stack;
@@ -157,6 +160,10 @@ async function liveALittle(url: string): Promise<void> {
   });
   const body = { level: 'terms', columns: ['name', 'clicks'], where: null, sort: 'clicks', descending: true };
   await call('POST', 'explore/slices', { name: 'mine', body });
+  await call('PUT', 'kits/recipes', { ...shippedRecipes[0]!, name: 'Mine' });
+  const kit = { kitId: randomUUID(), body: kitBody() };
+  await call('POST', 'kits', kit);
+  await call('POST', `kits/${kit.kitId}/sheet`, { version: 1 });
   const { lanes } = await call<{ lanes: { lane: object }[] }>('GET', 'lanes');
   expect(lanes.length).toBeGreaterThan(0);
   for (const text of [

@@ -38,6 +38,7 @@ const leftOut: Record<string, string> = {
   'ledger/[id]/repair': 'writes',
   'ledger/[id]/resume': 'writes',
   'ledger/[id]/revert': 'writes',
+  'kits/[id]/sheet': 'writes',
   'round/accept': 'writes',
   'round/decide': 'writes',
   'sheet/carried': 'writes',
@@ -105,6 +106,13 @@ export async function readAll(url: string, account: number): Promise<Record<stri
     'explore/slices',
   ])
     await get(route);
+  await get('kits/desk');
+  for (const { kitId } of (await get('kits')) as { kitId: string }[])
+    await call('kits/[id]', `kits/${kitId}`);
+  // What a marketplace suggests goes with its connection, which no package tells.
+  const said = (await get('kits/grounds', '?sku=TT-LID4')) as { suggestions?: unknown; problem?: unknown };
+  delete said.suggestions;
+  delete said.problem;
   await get('sheet/numbers', '?show=all');
   for (const part of ['', '/lines', '/effect', '/export'])
     await call(`ledger/[id]${part}`, `ledger/1${part}`);
