@@ -1,5 +1,6 @@
 import createCache from '@emotion/cache';
 import { CacheProvider } from '@emotion/react';
+import BuildOutlined from '@mui/icons-material/BuildOutlined';
 import AltRouteOutlined from '@mui/icons-material/AltRouteOutlined';
 import DatasetOutlined from '@mui/icons-material/DatasetOutlined';
 import FlagOutlined from '@mui/icons-material/FlagOutlined';
@@ -33,6 +34,7 @@ const places = [
   { path: '/round', name: 'Round', key: 'r', Icon: LoopOutlined },
   { path: '/explore', name: 'Explore', key: 'e', Icon: TableRowsOutlined },
   { path: '/lanes', name: 'Lanes', key: 'n', Icon: AltRouteOutlined },
+  { path: '/kits', name: 'Kits', key: 'k', Icon: BuildOutlined },
   { path: '/ledger', name: 'Ledger', key: 'l', Icon: MenuBookOutlined },
   { path: '/goals', name: 'Goals', key: 'g', Icon: FlagOutlined },
   { path: '/data', name: 'Data', key: 'd', Icon: DatasetOutlined },

@@ -1,0 +1,282 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useCallback, useState } from 'react';
+import type { DeskAnswer, KitAnswer, KitRow } from '../../answers/kits.ts';
+import type { KitBody } from '../../core/kits/kit.ts';
+import { planTotals, type PartEdit } from '../../core/kits/plan.ts';
+import { count, counted, money } from '../../core/metrics/format.ts';
+import { get, send } from '../../ui/api.ts';
+import { useAct } from '../../ui/hooks/useAct.ts';
+import { useUrlState } from '../../ui/hooks/useUrlState.ts';
+import { Empty, Failed, ListHead, ListPage, Waiting } from '../../ui/list/ListPage.tsx';
+import { Shell } from '../../ui/shell/Shell.tsx';
+import { sizes } from '../../ui/theme.ts';
+import { Inputs, newName } from './Inputs.tsx';
+import { PlanTree } from './PlanTree.tsx';
+import { useDesk, useDraft, useGrounds, usePlans, type Keeping } from './useKit.ts';
+
+export function KitsView() {
+  return (
+    <Shell>
+      <Kits />
+    </Shell>
+  );
+}
+
+function Kits() {
+  const desk = useDesk();
+  const [kitId, setKit] = useUrlState('kit', true);
+  if (desk.isError) return <Failed error={desk.error} onRetry={() => void desk.refetch()} />;
+  if (!desk.data) return <Waiting>Reading products and recipes.</Waiting>;
+  return kitId === null ? (
+    <KitsList desk={desk.data} onOpen={setKit} />
+  ) : (
+    <Bench key={kitId} kitId={kitId} desk={desk.data} onClose={() => setKit(null)} />
+  );
+}
+
+const freshBody = ({ recipes }: DeskAnswer): KitBody => ({
+  name: newName,
+  skus: [],
+  recipe: recipes[0]!.recipe,
+  budget: 50_000_000,
+  startDate: null,
+  endDate: null,
+  startPaused: false,
+  keywords: [],
+  items: [],
+  excluded: [],
+  codes: {},
+  edits: {},
+});
+
+/** Kits that were begun, and a way to begin another. */
+function KitsList({ desk, onOpen }: { desk: DeskAnswer; onOpen: (kitId: string) => void }) {
+  const queries = useQueryClient();
+  const { act } = useAct();
+  const kits = useQuery({ queryKey: ['kits', 'list'], queryFn: () => get<KitRow[]>('/api/kits') });
+  const begin = async () => {
+    const kitId = crypto.randomUUID();
+    const isDone = await act(
+      () => send<KitAnswer>('POST', '/api/kits', { kitId, body: freshBody(desk) }),
+      '',
+      {
+        refresh: [['kits', 'list']],
+      },
+    );
+    if (isDone) onOpen(kitId);
+  };
+  const drop = (kitId: string, name: string) =>
+    void act(
+      () => send('DELETE', `/api/kits/${kitId}`),
+      `“${name}” is gone. What it put on a sheet stays there.`,
+      {
+        refresh: [['kits', 'list']],
+      },
+    );
+  if (kits.isError) return <Failed error={kits.error} onRetry={() => void queries.invalidateQueries()} />;
+  return (
+    <ListPage
+      head={
+        <ListHead
+          title="Kits"
+          name="kits"
+          sentence="A kit makes all campaigns of a product in one go: planned, checked, and sent from the sheet."
+          actions={
+            <Button variant="contained" size="small" onClick={() => void begin()}>
+              New kit
+            </Button>
+          }
+        />
+      }
+    >
+      {kits.data?.length === 0 ? (
+        <Empty>
+          <Typography>
+            No kit was begun yet. A new one starts with a full set of campaigns for a product.
+          </Typography>
+        </Empty>
+      ) : (
+        <Box
+          role="list"
+          aria-label="Kits"
+          sx={{
+            borderTop: 1,
+            borderColor: 'text.primary',
+            bgcolor: 'background.paper',
+            flex: 1,
+            overflowY: 'auto',
+          }}
+        >
+          {kits.data?.map(({ kitId, name, products, onSheet, changedAt }) => (
+            <Box
+              role="listitem"
+              key={kitId}
+              sx={{
+                display: 'flex',
+                gap: 2,
+                alignItems: 'center',
+                px: 2.25,
+                minHeight: 40,
+                borderBottom: 1,
+                borderColor: 'divider',
+                fontSize: sizes.table,
+              }}
+            >
+              <Button size="small" onClick={() => onOpen(kitId)}>
+                {name}
+              </Button>
+              <Box component="span" sx={{ color: 'text.secondary', flex: 1 }}>
+                {counted(products, 'product')}
+                {onSheet && ', put onto a sheet'}, changed {new Date(changedAt).toLocaleString('en-GB')}
+              </Box>
+              <Button size="small" onClick={() => drop(kitId, name)} aria-label={`Remove ${name}`}>
+                Remove
+              </Button>
+            </Box>
+          ))}
+        </Box>
+      )}
+    </ListPage>
+  );
+}
+
+/** The bench: what goes in at the left, at the right what would be made of it. */
+function Bench({ kitId, desk, onClose }: { kitId: string; desk: DeskAnswer; onClose: () => void }) {
+  const { kit, body, change, keep, keeping, reload } = useDraft(kitId);
+  const { grounds, isReading, failed } = useGrounds(body?.skus ?? noSkus);
+  const { plans, checks, isBehind } = usePlans(body, desk, grounds);
+  const { putLines } = useAct();
+  const queries = useQueryClient();
+  const [isPutting, setPutting] = useState(false);
+  const edit = useCallback(
+    (sku: string, part: string, to: PartEdit) =>
+      change((old) => ({
+        ...old,
+        edits: {
+          ...old.edits,
+          [sku]: { ...old.edits[sku], [part]: { ...old.edits[sku]?.[part], ...to } },
+        },
+      })),
+    [change],
+  );
+  if (kit.isError) return <Failed error={kit.error} onRetry={() => void kit.refetch()} />;
+  if (!body) return <Waiting>Reading the kit.</Waiting>;
+
+  const problems = plans.flatMap((plan) => plan.problems);
+  const stops = problems.filter((one) => one.stops).length;
+  const totals = plans.map(planTotals);
+  const sum = (name: 'campaigns' | 'targets' | 'negatives' | 'dailyBudget') =>
+    totals.reduce((all, one) => all + one[name], 0);
+  const isReady =
+    plans.length > 0 && plans.length === body.skus.length && stops === 0 && !isBehind && !isReading;
+  const put = async () => {
+    setPutting(true);
+    try {
+      const version = await keep();
+      await putLines(`/api/kits/${kitId}/sheet`, { version }, body.name, {
+        refresh: [['sheet'], ['kits'], ['kit', kitId]],
+      });
+    } catch {
+      // What could not be kept is said beside the name.
+    } finally {
+      setPutting(false);
+      void queries.invalidateQueries({ queryKey: ['kits', 'desk'] });
+    }
+  };
+  return (
+    <ListPage
+      head={
+        <ListHead
+          title={body.name}
+          name="kit"
+          sentence={
+            body.skus.length === 0 ? (
+              'Add a product: its plan stands at the right at once.'
+            ) : (
+              <>
+                <b>{counted(sum('campaigns'), 'campaign')}</b>, {counted(sum('targets'), 'target')},{' '}
+                {counted(sum('negatives'), 'negative')} for {counted(body.skus.length, 'product')}, at most{' '}
+                <b>
+                  {desk.currency} {money(sum('dailyBudget'))}
+                </b>{' '}
+                a day.{' '}
+                {isReading
+                  ? 'Products are being read.'
+                  : stops > 0
+                    ? `${counted(stops, 'problem')} ${stops === 1 ? 'keeps' : 'keep'} it off the sheet.`
+                    : 'Nothing keeps it off the sheet.'}
+                {kit.data?.onSheet === true && ' It was put onto a sheet.'}
+              </>
+            )
+          }
+          actions={
+            <>
+              <Kept keeping={keeping} onReload={reload} />
+              <Button size="small" onClick={onClose}>
+                All kits
+              </Button>
+              <Button
+                size="small"
+                variant="contained"
+                disabled={!isReady || isPutting}
+                onClick={() => void put()}
+              >
+                Put {count(linesOf(plans))} lines onto the sheet
+              </Button>
+            </>
+          }
+        />
+      }
+    >
+      <Box sx={{ flex: 1, minHeight: 0, display: 'flex', borderTop: 1, borderColor: 'divider' }}>
+        <Inputs body={body} desk={desk} grounds={grounds} checks={checks} change={change} />
+        {failed ? (
+          <Failed
+            error={failed}
+            onRetry={() => void queries.invalidateQueries({ queryKey: ['kits', 'grounds'] })}
+          />
+        ) : plans.length > 0 ? (
+          <PlanTree body={body} plans={plans} onEdit={edit} />
+        ) : (
+          <Box sx={{ p: 3, maxWidth: 420 }}>
+            <Typography color="text.secondary">
+              {body.skus.length === 0
+                ? 'The plan stands here: every campaign with its name, budget, targets and negatives, each to be changed where it stands.'
+                : 'The products are being read.'}
+            </Typography>
+          </Box>
+        )}
+      </Box>
+    </ListPage>
+  );
+}
+
+const noSkus: readonly string[] = [];
+
+/** Lines that plans put onto the sheet: campaign, ad group and product of each part, its targets and negatives. */
+const linesOf = (plans: Parameters<typeof planTotals>[0][]): number =>
+  plans.reduce((sum, plan) => {
+    const { campaigns, targets, negatives } = planTotals(plan);
+    return sum + 3 * campaigns + targets + negatives;
+  }, 0);
+
+/** Whether the draft is kept as it stands here. */
+function Kept({ keeping, onReload }: { keeping: Keeping; onReload: () => void }) {
+  if (typeof keeping === 'object')
+    return (
+      <Typography variant="body2" role="alert" color="error" sx={{ maxWidth: 320 }}>
+        Not kept: {keeping.failed}{' '}
+        <Button size="small" onClick={onReload}>
+          Load anew
+        </Button>
+      </Typography>
+    );
+  return (
+    <Typography variant="body2" role="status" color="text.secondary" sx={{ alignSelf: 'center' }}>
+      {keeping === 'kept' ? 'Kept' : 'Being kept'}
+    </Typography>
+  );
+}
