@@ -41,6 +41,8 @@ interface KnownLine extends PlacedLine {
   conflict_key: string;
   effect: Effect | null;
   claiming: Claiming | null;
+  /** Of a campaign that is made its daily budget, micros. */
+  budget: number;
 }
 
 const claimingOf = (row: KnownRow): Claiming | null =>
@@ -54,6 +56,9 @@ const claimingOf = (row: KnownRow): Claiming | null =>
     expression: row.expression,
     effect: row.effect,
   });
+
+const budgetOf = ({ action, entity, new_value: budget }: KnownRow): number =>
+  action === 'create' && entity === 'campaign' ? Number(budget ?? 0) : 0;
 
 /** What is known of a sheet. Whoever asks for it brings it up to date; those who ask take turns. */
 class KnownSheet {
@@ -104,6 +109,13 @@ class KnownSheet {
       effect: byGoal.size === 0 ? totalEffect([]) : addEffects([...byGoal.values()]),
       overGoal: await overGoals(this.accountId, byGoal, names),
     };
+  }
+
+  /** What campaigns that it makes may spend a day, micros. */
+  get newBudgets(): number {
+    let sum = 0;
+    for (const { budget } of this.#lines.values()) sum += budget;
+    return sum;
   }
 
   get arranged(): ArrangedSheet {
@@ -171,6 +183,7 @@ class KnownSheet {
         known.effect = row.effect;
         known.claiming = claimingOf(row);
         known.spend = row.effect?.spend ?? null;
+        known.budget = budgetOf(row);
       } else {
         this.#lines.set(row.line_id, this.#known(row));
         this.#arranged = null;
@@ -207,6 +220,7 @@ class KnownSheet {
       conflict_key: row.conflict_key,
       effect: row.effect,
       claiming: claimingOf(row),
+      budget: budgetOf(row),
     };
   }
 
@@ -250,9 +264,9 @@ async function sheetNow(accountId: number, sheetId: number): Promise<KnownSheet>
 export async function openSheet(accountId: number): Promise<OpenSheet> {
   const sheetId = await openSheetId(db(), accountId);
   const [sheet, week] = await Promise.all([sheetNow(accountId, sheetId), weekNow(accountId)]);
-  const { version, size, conflicts, overtaken } = sheet;
+  const { version, size, conflicts, overtaken, newBudgets } = sheet;
   const { effect, overGoal } = await sheet.effects();
-  return { sheetId, version, lines: size, conflicts, overtaken, effect, week, overGoal };
+  return { sheetId, version, lines: size, conflicts, overtaken, effect, newBudgets, week, overGoal };
 }
 
 /** Entries `from` to `from + count` of a view of a sheet. */

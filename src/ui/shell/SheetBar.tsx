@@ -50,6 +50,11 @@ export function SheetBar() {
           <div>
             <span>sales</span> <b>{signedMoney(effect.sales)}</b> <span>± {money(effect.salesSpread)}</span>
           </div>
+          {data.newBudgets > 0 && (
+            <div>
+              <span>new campaigns</span> <b>up to {money(data.newBudgets)}</b> <span>a day</span>
+            </div>
+          )}
           {week && (
             <div>
               <span>ACOS</span>{' '}

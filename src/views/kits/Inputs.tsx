@@ -7,6 +7,7 @@ import { useCallback, useMemo, useRef, useState, type ReactNode } from 'react';
 import type { DeskAnswer, GroundsAnswer } from '../../answers/kits.ts';
 import type { KitBody } from '../../core/kits/kit.ts';
 import { pastedKeywords, type KeywordCheck } from '../../core/kits/keywords.ts';
+import type { Plan } from '../../core/kits/plan.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
 import type { Micros } from '../../core/metrics/money.ts';
 import { normalise } from '../../core/text/normalise.ts';
@@ -20,11 +21,12 @@ interface InputsProps {
   desk: DeskAnswer;
   grounds: ReadonlyMap<string, GroundsAnswer>;
   checks: readonly KeywordCheck[];
+  plans: readonly Plan[];
   change: (to: (old: KitBody) => KitBody) => void;
 }
 
 /** What goes into a kit, from the products down to its dates. */
-export function Inputs({ body, desk, grounds, checks, change }: InputsProps) {
+export function Inputs({ body, desk, grounds, checks, plans, change }: InputsProps) {
   const set = useCallback((part: Partial<KitBody>) => change((old) => ({ ...old, ...part })), [change]);
   return (
     <Box
@@ -61,7 +63,9 @@ export function Inputs({ body, desk, grounds, checks, change }: InputsProps) {
               onChange={(budget) => set({ budget: budget ?? 0 })}
             />
           </label>
+          <label htmlFor="kit-pattern">Names</label>
           <Field
+            id="kit-pattern"
             aria-label="Name pattern"
             title="Tokens: {code}, {part}, {purpose}, {sku}, {number}"
             value={body.recipe.pattern}
@@ -99,7 +103,7 @@ export function Inputs({ body, desk, grounds, checks, change }: InputsProps) {
         </Row>
       </Part>
       <Products body={body} desk={desk} grounds={grounds} change={change} />
-      <Keywords body={body} grounds={grounds} checks={checks} change={change} />
+      <Keywords body={body} desk={desk} grounds={grounds} checks={checks} plans={plans} change={change} />
       <Items body={body} desk={desk} grounds={grounds} change={change} />
       <Part title="Excluded" hint="Phrases that no part of the kit is shown for, one a line.">
         <Area
@@ -268,12 +272,14 @@ export const newName = 'New kit';
 /** How many of what there is are taken by one press. */
 const most = { proven: 40, suggested: 60, items: 20 };
 
-function Keywords({ body, grounds, checks, change }: SectionProps & { checks: readonly KeywordCheck[] }) {
+function Keywords({ body, desk, grounds, checks, plans, change }: InputsProps) {
   const [text, setText] = useState('');
   const file = useRef<HTMLInputElement>(null);
   const known = useMemo(() => new Set(body.keywords.map((one) => normalise(one.text))), [body.keywords]);
   const first = grounds.get(body.skus[0] ?? '');
-  const proven = first?.grounds.proven.filter((one) => !known.has(normalise(one.text))) ?? [];
+  const itemCode = new RegExp(desk.limits.itemCode, 'iu');
+  const proven =
+    first?.grounds.proven.filter((one) => !known.has(normalise(one.text)) && !itemCode.test(one.text)) ?? [];
   const suggested = first?.suggestions.keywords.filter((one) => !known.has(normalise(one.text))) ?? [];
   const ranges = useMemo(
     () => new Map(first?.suggestions.keywords.map((one) => [normalise(one.text), one.range]) ?? []),
@@ -287,6 +293,8 @@ function Keywords({ body, grounds, checks, change }: SectionProps & { checks: re
         20_000,
       ),
     }));
+  const bids = useMemo(() => bidsOf(plans[0]), [plans]);
+  const bidOf = useCallback((one: string) => bids.get(one) ?? null, [bids]);
   const rangeOf = useCallback((one: string) => ranges.get(normalise(one)) ?? null, [ranges]);
   const setBid = useCallback(
     (at: number, bid: Micros | null) =>
@@ -383,10 +391,22 @@ function Keywords({ body, grounds, checks, change }: SectionProps & { checks: re
         keywords={body.keywords}
         checks={checks}
         rangeOf={rangeOf}
+        bidOf={bidOf}
         onBid={setBid}
         onRemove={remove}
       />
     </Part>
+  );
+}
+
+/** Bids of a plan's keywords, those of the most precise part that has them. */
+function bidsOf(plan: Plan | undefined): Map<string, Micros> {
+  const order = ['broad', 'phrase', 'exact'];
+  const parts = [...(plan?.parts ?? [])].sort(
+    (a, b) => order.indexOf(a.part.kind) - order.indexOf(b.part.kind),
+  );
+  return new Map(
+    parts.flatMap(({ targets }) => targets.map(({ expression, bid }) => [expression, bid] as const)),
   );
 }
 
@@ -399,12 +419,19 @@ function Items({ body, desk, grounds, change }: SectionProps & { desk: DeskAnswe
     .filter(({ itemCode }) => !known.has(itemCode))
     .sort((a, b) => b.price - a.price)
     .filter(({ price }) => price >= (own?.price ?? 0));
-  const text = body.items.map(({ itemCode }) => itemCode).join('\n');
+  const itemCode = new RegExp(desk.limits.itemCode, 'iu');
+  const sold = (first?.grounds.proven ?? [])
+    .map((one) => one.text.toUpperCase())
+    .filter((code) => itemCode.test(code) && !known.has(code) && code !== own?.itemCode)
+    .slice(0, most.items);
+  const text = body.items.map(({ itemCode: code }) => code).join('\n');
   const set = (codes: readonly string[]) =>
     change((old) => {
       const bids = new Map(old.items.map(({ itemCode, bid }) => [itemCode, bid]));
       return { ...old, items: codes.map((itemCode) => ({ itemCode, bid: bids.get(itemCode) ?? null })) };
     });
+  const add = (codes: readonly string[]) =>
+    set([...body.items.map(({ itemCode: code }) => code).filter((code) => code !== ''), ...codes]);
   return (
     <Part title="Items" hint="Pages beside which the products are shown.">
       <Area
@@ -415,15 +442,13 @@ function Items({ body, desk, grounds, change }: SectionProps & { desk: DeskAnswe
         onChange={({ target }) => set(target.value.split(/[\s,;]+/).slice(0, 5000))}
       />
       <Row>
+        <Button size="small" disabled={sold.length === 0} onClick={() => add(sold)}>
+          Add {counted(sold.length, 'page')} that sold
+        </Button>
         <Button
           size="small"
           disabled={suggested.length === 0}
-          onClick={() =>
-            set([
-              ...body.items.map(({ itemCode }) => itemCode).filter((code) => code !== ''),
-              ...suggested.slice(0, most.items).map(({ itemCode }) => itemCode),
-            ])
-          }
+          onClick={() => add(suggested.slice(0, most.items).map(({ itemCode: code }) => code))}
         >
           Add {count(Math.min(most.items, suggested.length))} pages that are dearer
         </Button>

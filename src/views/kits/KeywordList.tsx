@@ -11,7 +11,7 @@ import type { Micros } from '../../core/metrics/money.ts';
 import { sizes } from '../../ui/theme.ts';
 import { MoneyField } from './MoneyField.tsx';
 
-const rowHeight = 34;
+const rowHeight = 48;
 
 /** What is to be said of a keyword; empty while nothing is. */
 export function saidOf(check: KeywordCheck | undefined): { text: string; isWrong: boolean } {
@@ -59,6 +59,8 @@ interface KeywordListProps {
   keywords: readonly KitKeyword[];
   checks: readonly KeywordCheck[];
   rangeOf: (text: string) => SuggestedRange | null;
+  /** The bid that the plan gives it in the most precise part that has it; null where none has. */
+  bidOf: (text: string) => Micros | null;
   onBid: (at: number, bid: Micros | null) => void;
   onRemove: (at: number) => void;
 }
@@ -68,6 +70,7 @@ export const KeywordList = memo(function KeywordList({
   keywords,
   checks,
   rangeOf,
+  bidOf,
   onBid,
   onRemove,
 }: KeywordListProps) {
@@ -86,7 +89,7 @@ export const KeywordList = memo(function KeywordList({
       aria-label="Keywords"
       tabIndex={0}
       sx={{
-        maxHeight: 238,
+        maxHeight: 290,
         overflowY: 'auto',
         border: 1,
         borderColor: 'divider',
@@ -109,38 +112,25 @@ export const KeywordList = memo(function KeywordList({
                 transform: `translateY(${start}px)`,
                 display: 'grid',
                 gridTemplateColumns: 'minmax(0, 1fr) 74px 64px 26px',
-                gap: 0.5,
+                columnGap: 0.5,
+                alignContent: 'center',
                 alignItems: 'center',
                 px: 1,
                 borderBottom: 1,
                 borderColor: 'divider',
               }}
             >
-              <Box sx={{ minWidth: 0, lineHeight: 1.2 }}>
-                <Box
-                  sx={{
-                    fontSize: sizes.table,
-                    whiteSpace: 'nowrap',
-                    overflow: 'hidden',
-                    textOverflow: 'ellipsis',
-                  }}
-                >
-                  {text}
-                </Box>
-                <Box
-                  title={said.text}
-                  sx={{
-                    fontSize: sizes.tiny,
-                    color: said.isWrong ? 'error.main' : 'text.secondary',
-                    whiteSpace: 'nowrap',
-                    overflow: 'hidden',
-                    textOverflow: 'ellipsis',
-                  }}
-                >
-                  {said.text}
-                </Box>
+              <Box
+                sx={{
+                  fontSize: sizes.table,
+                  whiteSpace: 'nowrap',
+                  overflow: 'hidden',
+                  textOverflow: 'ellipsis',
+                }}
+              >
+                {text}
               </Box>
-              {range ? <RangeMark range={range} bid={bid} /> : <span />}
+              {range ? <RangeMark range={range} bid={bid ?? bidOf(text)} /> : <span />}
               <MoneyField
                 label={`Bid of ${text}`}
                 value={bid}
@@ -151,6 +141,20 @@ export const KeywordList = memo(function KeywordList({
               <IconButton size="small" aria-label={`Remove ${text}`} onClick={() => onRemove(index)}>
                 <CloseOutlined sx={{ fontSize: sizes.text }} />
               </IconButton>
+              <Box
+                title={said.text}
+                sx={{
+                  gridColumn: '1 / -1',
+                  fontSize: sizes.tiny,
+                  lineHeight: 1.1,
+                  color: said.isWrong ? 'error.main' : 'text.secondary',
+                  whiteSpace: 'nowrap',
+                  overflow: 'hidden',
+                  textOverflow: 'ellipsis',
+                }}
+              >
+                {said.text}
+              </Box>
             </Box>
           );
         })}

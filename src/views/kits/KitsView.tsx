@@ -203,7 +203,7 @@ function Bench({ kitId, desk, onClose }: { kitId: string; desk: DeskAnswer; onCl
                   {desk.currency} {money(sum('dailyBudget'))}
                 </b>{' '}
                 a day.{' '}
-                {isReading
+                {plans.length < body.skus.length
                   ? 'Products are being read.'
                   : stops > 0
                     ? `${counted(stops, 'problem')} ${stops === 1 ? 'keeps' : 'keep'} it off the sheet.`
@@ -232,7 +232,7 @@ function Bench({ kitId, desk, onClose }: { kitId: string; desk: DeskAnswer; onCl
       }
     >
       <Box sx={{ flex: 1, minHeight: 0, display: 'flex', borderTop: 1, borderColor: 'divider' }}>
-        <Inputs body={body} desk={desk} grounds={grounds} checks={checks} change={change} />
+        <Inputs body={body} desk={desk} grounds={grounds} checks={checks} plans={plans} change={change} />
         {failed ? (
           <Failed
             error={failed}

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
-import { count, counted, decimal, money } from '../../core/metrics/format.ts';
+import { count, counted, money } from '../../core/metrics/format.ts';
 import type { KitBody } from '../../core/kits/kit.ts';
 import { planTotals, type PartEdit, type Plan, type PlannedPart } from '../../core/kits/plan.ts';
 import { strategies, type Part, type PartState, type Strategy } from '../../core/kits/recipe.ts';
@@ -63,7 +63,7 @@ function ProductPlan({ body, plan, onEdit }: { body: KitBody; plan: Plan; onEdit
         sx={{ borderTop: 1, borderColor: 'text.primary', bgcolor: 'background.paper' }}
       >
         <Box role="row" sx={{ ...row, color: 'text.secondary', fontSize: sizes.small, py: 0.5 }}>
-          {['Part', 'Campaign', 'Budget a day', 'Strategy', 'Clicks a day', 'Orders a week', 'Targets'].map(
+          {['Part', 'Campaign', 'Budget a day', 'Strategy', 'Buys a day', 'and a week', 'Inside'].map(
             (name, at) => (
               <span role="columnheader" key={name} style={{ textAlign: at > 3 ? 'right' : 'left' }}>
                 {name}
@@ -171,14 +171,19 @@ function PartRow({ sku, part, planned, edit, problems, onEdit }: PartRowProps) {
                 ))}
               </Choice>
             </span>
-            <span role="cell" style={number} title={`At an expected CPC of ${money(planned.cpc)}`}>
-              {decimal(planned.bought.clicksADay)}
+            <span
+              role="cell"
+              style={number}
+              title={`The whole budget at an expected CPC of ${money(planned.cpc)}; fewer where less is searched`}
+            >
+              {planned.bought.clicksADay.toFixed(1)} <small>clicks</small>
             </span>
-            <span role="cell" style={number} title="The mean, and what comes in eight weeks of ten">
-              {decimal(planned.bought.orders)}{' '}
-              <small>
-                {count(planned.bought.ordersLow)}–{count(planned.bought.ordersHigh)}
-              </small>
+            <span
+              role="cell"
+              style={number}
+              title={`Orders of those clicks in eight weeks of ten, ${planned.bought.orders.toFixed(1)} in the mean`}
+            >
+              {count(planned.bought.ordersLow)}–{count(planned.bought.ordersHigh)} <small>orders</small>
             </span>
             <span role="cell" style={number}>
               <ButtonBase
@@ -212,6 +217,12 @@ function PartRow({ sku, part, planned, edit, problems, onEdit }: PartRowProps) {
 
 const number = { textAlign: 'right', fontVariantNumeric: 'tabular-nums' } as const;
 const mostShown = 200;
+const inside = {
+  display: 'grid',
+  gridTemplateColumns: '180px 52px 40px minmax(0, 1fr)',
+  columnGap: 1,
+  py: 0.25,
+} as const;
 
 /** Targets with their first bids and where these come from, then negatives with the part that serves them. */
 function Inside({ planned: { targets, negatives } }: { planned: PlannedPart }) {
@@ -223,21 +234,21 @@ function Inside({ planned: { targets, negatives } }: { planned: PlannedPart }) {
       aria-label="Targets and negatives"
     >
       {targets.slice(0, mostShown).map(({ expression, matchType, targetKind, bid, why }) => (
-        <Box key={`${targetKind} ${expression}`} sx={{ display: 'flex', gap: 1 }} title={why}>
-          <span style={{ minWidth: 150 }}>{expression}</span>
-          <Box component="span" sx={{ color: 'text.secondary', minWidth: 60 }}>
+        <Box key={`${targetKind} ${expression}`} sx={inside}>
+          <span>{expression}</span>
+          <Box component="span" sx={{ color: 'text.secondary' }}>
             {matchType ?? targetKind}
           </Box>
-          <span style={{ minWidth: 40, ...number }}>{money(bid)}</span>
-          <Box component="span" sx={{ color: 'text.secondary', flex: 1, minWidth: 0 }}>
+          <span style={number}>{money(bid)}</span>
+          <Box component="span" sx={{ color: 'text.secondary' }}>
             {why}
           </Box>
         </Box>
       ))}
       {negatives.slice(0, mostShown).map(({ expression, matchType, servedBy }) => (
-        <Box key={`${matchType} ${expression}`} sx={{ display: 'flex', gap: 1 }}>
-          <span style={{ minWidth: 150 }}>{expression}</span>
-          <Box component="span" sx={{ color: 'text.secondary' }}>
+        <Box key={`${matchType} ${expression}`} sx={inside}>
+          <span>{expression}</span>
+          <Box component="span" sx={{ color: 'text.secondary', gridColumn: '2 / -1' }}>
             {matchType.replace('_', ' ')},{' '}
             {servedBy === null ? 'excluded from the whole kit' : `served by ${servedBy}`}
           </Box>

@@ -1,4 +1,4 @@
-import { useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueries, useQuery, useQueryClient, type UseQueryResult } from '@tanstack/react-query';
 import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import type { DeskAnswer, GroundsAnswer, KitAnswer } from '../../answers/kits.ts';
 import { checkerOf, planKits, type KitBody, type KitGround } from '../../core/kits/kit.ts';
@@ -100,25 +100,25 @@ export function useDraft(kitId: string) {
 export const useDesk = () =>
   useQuery({ queryKey: ['kits', 'desk'], queryFn: () => get<DeskAnswer>('/api/kits/desk') });
 
-/** What is known of each product of a kit, by SKU; those still being read are not there yet. */
-export function useGrounds(skus: readonly string[]) {
-  const answers = useQueries({
+/** What was answered of products, by SKU; those still being read are not there yet. */
+function together(answers: readonly UseQueryResult<GroundsAnswer>[]) {
+  return {
+    grounds: new Map(answers.flatMap(({ data }) => (data ? [[data.grounds.sku, data] as const] : []))),
+    isReading: answers.some(({ isPending }) => isPending),
+    failed: answers.find(({ error }) => error)?.error ?? null,
+  };
+}
+
+/** What is known of each product of a kit. */
+export const useGrounds = (skus: readonly string[]) =>
+  useQueries({
     queries: skus.map((sku) => ({
       queryKey: ['kits', 'grounds', sku],
       queryFn: () => get<GroundsAnswer>(`/api/kits/grounds?sku=${encodeURIComponent(sku)}`),
       staleTime: 5 * 60_000,
     })),
+    combine: together,
   });
-  const known = answers.map(({ data }) => data);
-  const grounds = useMemo(
-    () => new Map(known.flatMap((one) => (one ? [[one.grounds.sku, one] as const] : []))),
-    // A new list with every drawing, of the same answers.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    known,
-  );
-  const failed = answers.find(({ error }) => error)?.error ?? null;
-  return { grounds, isReading: answers.some(({ isPending }) => isPending), failed };
-}
 
 const noChecks: readonly KeywordCheck[] = [];
 

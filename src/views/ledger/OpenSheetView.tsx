@@ -141,7 +141,7 @@ export function OpenSheetView() {
   );
 }
 
-const sentence = ({ lines, effect, conflicts, overtaken, overGoal }: OpenSheet) => (
+const sentence = ({ lines, effect, newBudgets, conflicts, overtaken, overGoal }: OpenSheet) => (
   <>
     <b>{counted(lines, 'line')}</b> should change spend by{' '}
     <Figure name="effect" label="Change of spend">
@@ -153,6 +153,8 @@ const sentence = ({ lines, effect, conflicts, overtaken, overGoal }: OpenSheet) 
     </Figure>{' '}
     ± {money(effect.salesSpread)} a week, by {signedDecimal(effect.orders)} orders
     {effect.profit !== null && `, ad profit by ${signedMoney(effect.profit)}`}.
+    {newBudgets > 0 &&
+      ` New campaigns may spend up to ${money(newBudgets)} a day; how much of it they will is not forecast.`}
     {conflicts > 0 && ` ${counted(conflicts, 'line')} conflict: keep one of each before sending.`}
     {overtaken > 0 && ` ${count(overtaken)} have been overtaken by another change.`}
     {overGoal.map((one) => (
