@@ -45,7 +45,7 @@ test('a full set for a product in twelve actions: planned, sent, seen at the mar
   // 10 and 11: sent.
   await page.getByRole('link', { name: 'Check and send' }).click();
   await page.getByRole('button', { name: `Send ${lines} lines to Quayside` }).click();
-  await expect(page.getByText(`${lines} applied`)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(`${lines} of ${lines} applied`)).toBeVisible({ timeout: 30_000 });
 
   const rows = (await structureOf(stack.quayside)).filter((row) =>
     String(row.campaign ?? '').startsWith('Strips kit'),

@@ -56,7 +56,12 @@ const freshBody = ({ recipes }: DeskAnswer): KitBody => ({
 function KitsList({ desk, onOpen }: { desk: DeskAnswer; onOpen: (kitId: string) => void }) {
   const queries = useQueryClient();
   const { act } = useAct();
-  const kits = useQuery({ queryKey: ['kits', 'list'], queryFn: () => get<KitRow[]>('/api/kits') });
+  const kits = useQuery({
+    queryKey: ['kits', 'list'],
+    queryFn: () => get<KitRow[]>('/api/kits'),
+    // What was just worked on is called by its name of now.
+    staleTime: 0,
+  });
   const begin = async () => {
     const kitId = crypto.randomUUID();
     const isDone = await act(

@@ -123,7 +123,7 @@ function PartRow({ sku, part, planned, edit, problems, onEdit }: PartRowProps) {
   const stops = problems.some((one) => one.stops);
   const inside = (planned?.targets.length ?? 0) + (planned?.negatives.length ?? 0);
   return (
-    <Box sx={{ borderTop: 1, borderColor: 'divider', opacity: planned ? 1 : 0.65 }}>
+    <Box role="rowgroup" sx={{ borderTop: 1, borderColor: 'divider', opacity: planned ? 1 : 0.65 }}>
       <Box role="row" sx={{ ...row, fontSize: sizes.table, minHeight: 38 }}>
         <span role="cell">
           <Choice
@@ -208,9 +208,19 @@ function PartRow({ sku, part, planned, edit, problems, onEdit }: PartRowProps) {
         )}
       </Box>
       {problems.map(({ text, stops: isStop }) => (
-        <Problem key={text} text={text} stops={isStop} />
+        <div role="row" key={text}>
+          <div role="cell">
+            <Problem text={text} stops={isStop} />
+          </div>
+        </div>
       ))}
-      {isOpen && planned && <Inside planned={planned} />}
+      {isOpen && planned && (
+        <div role="row">
+          <div role="cell">
+            <Inside planned={planned} />
+          </div>
+        </div>
+      )}
     </Box>
   );
 }
