@@ -61,7 +61,8 @@ test('a full set for a product in twelve actions: planned, sent, seen at the mar
   // What it does is read by the application as that of every campaign.
   const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/fetch', {});
   await waitForJob(stack.url, jobId);
-  await page.goto(`${stack.url}/explore?level=campaigns&q=Strips%20kit`);
+  const where = encodeURIComponent('{"column":"name","is":"contains","value":"Strips kit"}');
+  await page.goto(`${stack.url}/explore?level=campaigns&where=${where}&from=2026-11-22&to=${today}`);
   await expect(page.getByRole('row').filter({ hasText: 'Strips kit exact' }).first()).toBeVisible();
 });
 
