@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { demoScenario } from '../demo/scenario.ts';
 import { bigAccount, judgeBig } from './bench/big-account.ts';
 import { exploreAccount, exploreTables } from './bench/explore.ts';
+import { largeKitOnSheet, planLargeKit } from './bench/kits.ts';
 import { loadMillion } from './bench/load-million.ts';
 import { memoryOf, type Measure } from './bench/measure.ts';
 import { manyAccounts } from './bench/neighbours.ts';
@@ -68,7 +69,8 @@ const wants = (name: string) => !only || only === name;
 
 try {
   if (wants('pages')) for (const measure of pageWeights()) print(measure);
-  if (wants('demo')) {
+  if (wants('kits')) for (const measure of planLargeKit()) print(measure);
+  if (wants('demo') || wants('kits')) {
     const scenario = join(home, 'scenario.json');
     writeFileSync(scenario, JSON.stringify(demoScenario()));
     const began = performance.now();
@@ -98,6 +100,7 @@ try {
     const app = await application('demo', { QUAYSIDE_URL: quayside.url });
     const { jobId } = await callApi<{ jobId: string }>(app.url, 'POST', '/api/1/fetch', {});
     await waitForJob(app.url, jobId);
+    print(await largeKitOnSheet(app.url));
     const times: number[] = [];
     for (const to of ['2026-11-16', '2026-11-15', '2026-11-14', '2026-11-13', '2026-11-12']) {
       const start = performance.now();
@@ -113,7 +116,7 @@ try {
       ratio: median / 2,
       aim: 'under 2 s',
     });
-    for await (const measure of manyReaders(app)) print(measure);
+    if (wants('demo')) for await (const measure of manyReaders(app)) print(measure);
     await app.stop();
     await quayside.stop();
   }

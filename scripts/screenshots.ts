@@ -130,6 +130,16 @@ await shoot('coverage');
 await page.goto(`${url}/lanes?view=conflicts`);
 await page.getByRole('grid', { name: 'Conflicts' }).waitFor();
 await shoot('conflicts');
+await page.goto(`${url}/kits`);
+await page.getByRole('button', { name: 'New kit' }).click();
+await page.getByLabel('Add products').fill('TT-PHS2');
+await page.getByLabel('Add products').press('Enter');
+await page.getByRole('table', { name: 'Parts for TT-PHS2' }).waitFor();
+for (const name of [/^Add \d+ that sold/, /^Add \d+ suggested/, /pages that are dearer/])
+  await page.getByRole('button', { name }).click();
+await page.getByRole('img', { name: /exact keeps/ }).waitFor();
+await page.getByText('Kept', { exact: true }).waitFor();
+await shoot('kits');
 await browser.close();
 await application.stop();
 await quayside.stop();

@@ -147,6 +147,71 @@ export function connectorContract(connected: () => Marketplace, unreachable: () 
     }
   });
 
+  test('a campaign is made with what stands in it by references of one batch; what stands on a refused one is refused', async () => {
+    const shop = connected();
+    const name = `Contract ${crypto.randomUUID().slice(0, 8)}`;
+    const line = (id: string, entity: string, more: Partial<OutgoingLine>): OutgoingLine => ({
+      line_id: id,
+      action: 'create',
+      entity,
+      id: null,
+      campaign_id: null,
+      ad_group_id: null,
+      field: '',
+      old_value: null,
+      new_value: null,
+      target_kind: null,
+      match_type: null,
+      expression: null,
+      ...more,
+    });
+    const campaign = (id: string, temp_id: string) =>
+      line(id, 'campaign', {
+        temp_id,
+        values: {
+          name,
+          kind: 'manual',
+          status: 'paused',
+          budget_kind: 'daily',
+          budget: 10,
+          strategy: 'fixed',
+        },
+      });
+    const adGroup = (id: string, of: string) =>
+      line(id, 'ad_group', {
+        temp_id: `g${id}`,
+        campaign_id: `new:${of}`,
+        values: { name, default_bid: 0.5 },
+      });
+    const answers = await shop.send(crypto.randomUUID(), [
+      campaign('1', 'c'),
+      adGroup('2', 'c'),
+      line('3', 'target', {
+        ad_group_id: 'new:g2',
+        target_kind: 'keyword',
+        match_type: 'exact',
+        expression: 'contract keyword',
+        new_value: '0.5',
+      }),
+      campaign('4', 'again'),
+      adGroup('5', 'again'),
+    ]);
+    expect(answers.map(({ state }) => state)).toEqual([
+      'applied',
+      'applied',
+      'applied',
+      'refused',
+      'refused',
+    ]);
+    const { rows } = await shop.structure();
+    const made = rows.filter((row) => row.campaign === name);
+    expect(made.find(({ entity }) => entity === 'target')).toMatchObject({
+      campaign_id: answers[0]!.id,
+      ad_group_id: answers[1]!.id,
+      target_id: answers[2]!.id,
+    });
+  });
+
   test('what cannot be reached is told in words, in time', async () => {
     await expect(unreachable().reachable()).rejects.toThrow();
     await expect(unreachable().account()).rejects.toThrow(/could not be reached/);

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import type { DeskAnswer, GroundsAnswer } from '../../answers/kits.ts';
 import { noSuggestions, type KitLimits, type ProductGrounds, type Suggestions } from '../../core/kits/kit.ts';
 import {
@@ -17,7 +18,7 @@ import type { AccountGrounds } from '../engine/kits.ts';
 import { kitsOf } from '../engine/link.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { marketplaceOf } from '../marketplace/connection.ts';
-import type { MarketplaceRange, MarketplaceSuggestions } from '../marketplace/connector.ts';
+import type { Marketplace, MarketplaceRange, MarketplaceSuggestions } from '../marketplace/connector.ts';
 import { connectionOf } from '../marketplace/queries.ts';
 import { deleteRecipe, recipesOf, takenNames, upsertRecipe } from './queries.ts';
 
@@ -134,6 +135,26 @@ const readSuggestions = ({ keywords, items }: MarketplaceSuggestions): Suggestio
   ),
 });
 
+/** What was suggested lately: what goes onto the sheet rests on what its maker saw. */
+const suggested = new LRUCache<string, Promise<Suggestions>>({ max: 500, ttl: 10 * 60_000 });
+
+/** Asks the marketplace, or knows what it said of this product on the account's day. */
+async function askSuggestions(
+  accountId: number,
+  sku: string,
+  ask: NonNullable<Marketplace['suggestions']>,
+): Promise<Suggestions> {
+  const { origin, today } = await getAccount(db(), accountId);
+  const key = JSON.stringify([accountId, origin, today, sku]);
+  let pending = suggested.get(key);
+  if (!pending) {
+    pending = ask(sku, most).then(readSuggestions);
+    suggested.set(key, pending);
+    pending.catch(() => suggested.delete(key));
+  }
+  return pending;
+}
+
 /** What the marketplace suggests, or why it suggests nothing: a kit can be made without. */
 export async function suggestionsOf(
   accountId: number,
@@ -145,7 +166,7 @@ export async function suggestionsOf(
   try {
     const shop = await marketplaceOf(accountId);
     if (!shop.suggestions) return nothing(`${shop.name} suggests nothing.`);
-    return { suggestions: readSuggestions(await shop.suggestions(sku, most)), problem: null };
+    return { suggestions: await askSuggestions(accountId, sku, shop.suggestions), problem: null };
   } catch (error) {
     return nothing(`Nothing is suggested: ${(error as Error).message}`);
   }
