@@ -35,6 +35,12 @@ export interface GroundsAnswer {
   problem: string | null;
 }
 
+/** Kits out of a file, and rows that cannot be one. */
+export interface ReadKits {
+  kits: KitBody[];
+  problems: { row: number; column: string; message: string }[];
+}
+
 export interface KitRow {
   kitId: string;
   name: string;

@@ -144,3 +144,39 @@ test('kits of several products are parts of one, undone as one; the bench is acc
   await page.keyboard.press('Control+z');
   await expect(sheet(page)).toHaveText('The sheet is empty');
 });
+
+test('five kits from a file, one copied for another product, and a recipe of one’s own', async ({ page }) => {
+  await page.goto(`${stack.url}/kits`);
+  const rows = ['TT-LID4', 'TT-WGT6', 'TT-CRK2', 'TT-KIT1', 'TT-PHS2'].map((sku) => `${sku},Exact only,20`);
+  await page.getByLabel('File of kits').setInputFiles({
+    name: 'kits.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(['sku,recipe,budget', ...rows, 'NONE,Exact only,20'].join('\n')),
+  });
+  const offer = page.getByRole('dialog', { name: '5 kits in this file' });
+  await expect(offer.getByText('Row 7, sku: The account has no product “NONE”.')).toBeVisible();
+  await offer.getByRole('button', { name: 'Begin 5 kits' }).click();
+  await expect(page.getByText('5 kits begun.')).toBeVisible();
+  await page.getByRole('button', { name: 'Lids: Exact only', exact: true }).click();
+  await expect(sentence(page)).toContainText('1 campaign');
+  await expect(page.getByText(/^40 keywords/)).toBeVisible();
+  await page.getByRole('button', { name: 'All kits' }).click();
+  await page.getByRole('button', { name: 'Copy Lids: Exact only' }).click();
+  await page.getByLabel('Add products').fill('TT-TMP1');
+  await page.getByLabel('Add products').press('Enter');
+  await expect(page.getByLabel('Name of exact of TT-TMP1')).toHaveValue('Tamper exact 02');
+
+  await page.getByRole('button', { name: 'Keep as recipe' }).click();
+  await page.getByLabel('Name of the recipe').fill('Only exact, mine');
+  await page.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(page.getByLabel('Recipe', { exact: true })).toHaveValue('Only exact, mine');
+  const saved = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Save as JSON' }).click();
+  expect((await saved).suggestedFilename()).toBe('Only exact, mine.json');
+  await page.getByLabel('File of a recipe').setInputFiles({
+    name: 'broken.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from('{"name": '),
+  });
+  await expect(page.getByText(/broken.json holds no recipe/)).toBeVisible();
+});

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
-import type { DeskAnswer, GroundsAnswer, KitAnswer, KitRow } from '../../src/answers/kits.ts';
+import type { DeskAnswer, GroundsAnswer, KitAnswer, KitRow, ReadKits } from '../../src/answers/kits.ts';
 import type { SheetLine } from '../../src/answers/changes.ts';
 import type { KitBody } from '../../src/core/kits/kit.ts';
 import { shippedRecipes } from '../../src/core/kits/recipe.ts';
@@ -103,6 +103,53 @@ describe('drafts', () => {
     await expect(put(await begin({ skus: [] }))).rejects.toThrow('A kit needs a product.');
     await expect(put(await begin({ skus: ['NONE'] }))).rejects.toThrow('no product NONE');
     expect(await open()).toEqual([]);
+  });
+});
+
+describe('a file of kits', () => {
+  const read = async (text: string) => {
+    const response = await fetch(`${stack.url}/api/1/kits/file`, { method: 'POST', body: text });
+    return (await response.json()) as ReadKits & { detail?: string };
+  };
+
+  test('is read row by row: what can be a kit is offered, what is wrong is told with its line', async () => {
+    const { kits, problems } = await read(
+      [
+        'SKU;recipe;budget;name_code;keywords;start_date;state',
+        'TT-LID4;full set;60,50;;;;',
+        'qy8f1w6l;Exact only;12;Tamp;"kraut tamper, cabbage tamper";2026-12-01;paused',
+        '',
+        'NONE;Full set;60;;;;',
+        'TT-WGT6;Half set;60;;;;',
+        'TT-WGT6;Full set;much;;;;',
+        'TT-WGT6;Full set;60;;;01.12.2026;',
+        'TT-LID4;Full set;60;;;;',
+        'TT-WGT6;Full set;60;;;;on',
+      ].join('\n'),
+    );
+    expect(kits.map(({ name, skus, budget, startPaused }) => [name, skus, budget, startPaused])).toEqual([
+      ['Lids: Full set', ['TT-LID4'], 60_500_000, false],
+      ['Tamp: Exact only', ['TT-TMP1'], 12_000_000, true],
+    ]);
+    expect(kits[0]!.keywords).toHaveLength(40);
+    expect(kits[1]).toMatchObject({
+      startDate: '2026-12-01',
+      codes: { 'TT-TMP1': 'Tamp' },
+      keywords: [{ text: 'kraut tamper' }, { text: 'cabbage tamper' }],
+    });
+    expect(problems.map(({ row, column }) => [row, column])).toEqual([
+      [5, 'sku'],
+      [6, 'recipe'],
+      [7, 'budget'],
+      [8, 'start_date'],
+      [9, 'sku'],
+      [10, 'state'],
+    ]);
+  });
+
+  test('that is none is told as such', async () => {
+    expect((await read('sku,budget\nTT-LID4,5')).detail).toContain('The column recipe is missing');
+    expect((await read('sku,recipe,budget\n')).detail).toContain('no kit in this file');
   });
 });
 

@@ -39,6 +39,7 @@ const leftOut: Record<string, string> = {
   'ledger/[id]/resume': 'writes',
   'ledger/[id]/revert': 'writes',
   'kits/[id]/sheet': 'writes',
+  'kits/file': 'looks at a file',
   'round/accept': 'writes',
   'round/decide': 'writes',
   'sheet/carried': 'writes',

@@ -3,3 +3,4 @@
 export { deskOf, dropRecipe, groundsAnswer, saveRecipe } from './desk.ts';
 export { kitEdit, kitNew, kitSend, recipeSchema } from './door.ts';
 export { dropKit, editKit, kitOf, kitsList, newKit, putOnSheet } from './drafts.ts';
+export { readKitsCsv } from './file.ts';

@@ -1,12 +1,10 @@
 import { savedLanes } from '../account/lanes.queries.ts';
-import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
 import { laneProblems, mostLaneDays, type Lane } from '../../core/lanes/lanes.ts';
 import { proposeLanes } from '../../core/lanes/propose.ts';
 import { micros, units } from '../../core/metrics/money.ts';
 import { db } from '../db/connection.ts';
-import { ServiceError } from '../errors.ts';
-import { encodingOf } from '../imports/files/decode.ts';
+import { plainRows, type RowProblem } from '../imports/files/plain.ts';
 import { laneGround } from './lanes.ts';
 import { type LaneAdGroupRow } from './queries.ts';
 
@@ -59,13 +57,6 @@ export async function lanesCsv(accountId: number): Promise<string> {
   return stringify(lines, { header: true, columns: [...columns], escape_formulas: true });
 }
 
-/** A row of a file that cannot be a lane: its line in the file, the column, and why. */
-export interface RowProblem {
-  row: number;
-  column: string;
-  message: string;
-}
-
 export interface ReadLanes {
   lanes: Lane[];
   problems: RowProblem[];
@@ -75,50 +66,26 @@ const mostRows = 20_000;
 
 /** Reads a file of lanes and checks each row; nothing is saved. */
 export async function readLanesCsv(accountId: number, bytes: Uint8Array): Promise<ReadLanes> {
-  const text = new TextDecoder(encodingOf(bytes, true)).decode(bytes);
   const { rows: known, adGroups } = await laneGround(accountId);
-  let told: { record: Row; info: { lines: number } }[];
-  try {
-    told = parse(text, {
-      bom: true,
-      columns: (head: string[]) =>
-        head.map((name) =>
-          name
-            .trim()
-            .toLowerCase()
-            .replace(/[\s-]+/g, '_'),
-        ),
-      skip_empty_lines: true,
-      trim: true,
-      delimiter: [',', ';', '\t'],
-      relax_column_count: true,
-      info: true,
-    }) as typeof told;
-  } catch (error) {
-    const message = `This is no CSV that can be read: ${(error as Error).message}.`;
-    throw new ServiceError(422, 'bad_csv', message);
-  }
-  const rows = told.map(({ record }) => record);
-  if (rows.length === 0) throw new ServiceError(422, 'empty_file', 'There is no lane in this file.');
-  if (rows.length > mostRows)
-    throw new ServiceError(422, 'too_many', `${rows.length} rows, ${mostRows} are the most.`);
-  const missing = ['ad_group', 'to_ad_group'].filter(
-    (name) => !(name in rows[0]! || `${name}_id` in rows[0]!),
-  );
-  if (missing.length > 0) {
-    const message = `The column ${missing[0]} is missing. Export the lanes once to see the columns.`;
-    throw new ServiceError(422, 'no_column', message, { field: missing[0]! });
-  }
+  const told = plainRows<(typeof columns)[number]>(bytes, {
+    noun: 'lane',
+    most: mostRows,
+    needs: [
+      ['ad_group', 'ad_group_id'],
+      ['to_ad_group', 'to_ad_group_id'],
+    ],
+    hint: 'Export the lanes once to see the columns.',
+  });
   const find = adGroupFinder(known);
   const lanes: Lane[] = [];
   const lines: number[] = [];
   const problems: RowProblem[] = [];
-  for (const { record, info } of told) {
+  for (const { record, line } of told) {
     const read = readRow(record, find);
-    if ('column' in read) problems.push({ row: info.lines, ...read });
+    if ('column' in read) problems.push({ row: line, ...read });
     else {
       lanes.push(read);
-      lines.push(info.lines);
+      lines.push(line);
     }
   }
   for (const [at, { field, message }] of laneProblems(lanes, adGroups)) {

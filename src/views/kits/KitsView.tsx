@@ -1,22 +1,19 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useState } from 'react';
-import type { DeskAnswer, KitAnswer, KitRow } from '../../answers/kits.ts';
-import type { KitBody } from '../../core/kits/kit.ts';
+import type { DeskAnswer } from '../../answers/kits.ts';
 import { planTotals, type PartEdit } from '../../core/kits/plan.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
-import { get, send } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
-import { Empty, Failed, ListHead, ListPage, Waiting } from '../../ui/list/ListPage.tsx';
+import { Failed, ListHead, ListPage, Waiting } from '../../ui/list/ListPage.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
-import { sizes } from '../../ui/theme.ts';
-import { Inputs, newName } from './Inputs.tsx';
+import { Inputs } from './Inputs.tsx';
 import { PlanTree } from './PlanTree.tsx';
 import { useDesk, useDraft, useGrounds, usePlans, type Keeping } from './useKit.ts';
-
+import { KitsList } from './KitsList.tsx';
 export function KitsView() {
   return (
     <Shell>
@@ -34,117 +31,6 @@ function Kits() {
     <KitsList desk={desk.data} onOpen={setKit} />
   ) : (
     <Bench key={kitId} kitId={kitId} desk={desk.data} onClose={() => setKit(null)} />
-  );
-}
-
-const freshBody = ({ recipes }: DeskAnswer): KitBody => ({
-  name: newName,
-  skus: [],
-  recipe: recipes[0]!.recipe,
-  budget: 50_000_000,
-  startDate: null,
-  endDate: null,
-  startPaused: false,
-  keywords: [],
-  items: [],
-  excluded: [],
-  codes: {},
-  edits: {},
-});
-
-/** Kits that were begun, and a way to begin another. */
-function KitsList({ desk, onOpen }: { desk: DeskAnswer; onOpen: (kitId: string) => void }) {
-  const queries = useQueryClient();
-  const { act } = useAct();
-  const kits = useQuery({
-    queryKey: ['kits', 'list'],
-    queryFn: () => get<KitRow[]>('/api/kits'),
-    // What was just worked on is called by its name of now.
-    staleTime: 0,
-  });
-  const begin = async () => {
-    const kitId = crypto.randomUUID();
-    const isDone = await act(
-      () => send<KitAnswer>('POST', '/api/kits', { kitId, body: freshBody(desk) }),
-      '',
-      {
-        refresh: [['kits', 'list']],
-      },
-    );
-    if (isDone) onOpen(kitId);
-  };
-  const drop = (kitId: string, name: string) =>
-    void act(
-      () => send('DELETE', `/api/kits/${kitId}`),
-      `“${name}” is gone. What it put on a sheet stays there.`,
-      {
-        refresh: [['kits', 'list']],
-      },
-    );
-  if (kits.isError) return <Failed error={kits.error} onRetry={() => void queries.invalidateQueries()} />;
-  return (
-    <ListPage
-      head={
-        <ListHead
-          title="Kits"
-          name="kits"
-          sentence="A kit makes all campaigns of a product in one go: planned, checked, and sent from the sheet."
-          actions={
-            <Button variant="contained" size="small" onClick={() => void begin()}>
-              New kit
-            </Button>
-          }
-        />
-      }
-    >
-      {kits.data?.length === 0 ? (
-        <Empty>
-          <Typography>
-            No kit was begun yet. A new one starts with a full set of campaigns for a product.
-          </Typography>
-        </Empty>
-      ) : (
-        <Box
-          role="list"
-          aria-label="Kits"
-          sx={{
-            borderTop: 1,
-            borderColor: 'text.primary',
-            bgcolor: 'background.paper',
-            flex: 1,
-            overflowY: 'auto',
-          }}
-        >
-          {kits.data?.map(({ kitId, name, products, onSheet, changedAt }) => (
-            <Box
-              role="listitem"
-              key={kitId}
-              sx={{
-                display: 'flex',
-                gap: 2,
-                alignItems: 'center',
-                px: 2.25,
-                minHeight: 40,
-                borderBottom: 1,
-                borderColor: 'divider',
-                fontSize: sizes.table,
-              }}
-            >
-              <Button size="small" onClick={() => onOpen(kitId)}>
-                {name}
-              </Button>
-              <Box component="span" sx={{ color: 'text.secondary', flex: 1 }}>
-                {counted(products, 'product')}
-                {onSheet && ', put onto a sheet'}, changed {new Date(changedAt).toLocaleString('en-GB')}
-              </Box>
-              <Button size="small" onClick={() => drop(kitId, name)} aria-label={`Remove ${name}`}>
-                Remove
-              </Button>
-            </Box>
-          ))}
-        </Box>
-      )}
-    </ListPage>
   );
 }
 
@@ -213,7 +99,8 @@ function Bench({ kitId, desk, onClose }: { kitId: string; desk: DeskAnswer; onCl
                   : stops > 0
                     ? `${counted(stops, 'problem')} ${stops === 1 ? 'keeps' : 'keep'} it off the sheet.`
                     : 'Nothing keeps it off the sheet.'}
-                {kit.data?.onSheet === true && ' It was put onto a sheet.'}
+                {kit.data?.onSheet === true &&
+                  ' It was put onto a sheet before: once that is sent, this makes another set.'}
               </>
             )
           }
