@@ -54,6 +54,7 @@ const groundsOf = (sku: string): ProductGrounds => ({
   sku,
   itemCode: 'QY2AAAAA',
   title: 'Airlock lids for wide jars',
+  page: { category: 'lids', price: 18_900_000, rating: 4.3 },
   code: sku,
   stock: 10,
   theta: 0.5,

@@ -50,7 +50,7 @@ test('a full set for a product in twelve actions: planned, sent, seen at the mar
   const rows = (await structureOf(stack.quayside)).filter((row) =>
     String(row.campaign ?? '').startsWith('Strips kit'),
   );
-  expect(rows.filter(({ entity }) => entity === 'campaign')).toHaveLength(5);
+  expect(rows.filter(({ entity }) => entity === 'campaign')).toHaveLength(6);
   const { today } = await callQuayside<{ today: string }>(stack.quayside, 'POST', '/clock/advance', {
     days: 14,
   });
@@ -85,13 +85,13 @@ test('what is wrong is said where it stands, and nothing goes onto the sheet', a
   await page.getByLabel('Budget of the kit').fill('6');
   await page.getByLabel('Budget of the kit').press('Enter');
   await expect(page.getByText('0.90 is below the least budget of 2.00').first()).toBeVisible();
-  await expect(sentence(page)).toContainText('5 problems keep it off the sheet.');
+  await expect(sentence(page)).toContainText('6 problems keep it off the sheet.');
   await expect(put(page)).toBeDisabled();
   await page.getByLabel('Budget of the kit').fill('60');
   await page.getByLabel('Budget of the kit').press('Enter');
   await page.getByLabel('automatic of TT-TMP1', { exact: true }).selectOption('out');
   await page.getByLabel('items of TT-TMP1', { exact: true }).selectOption('empty');
-  await expect(sentence(page)).toContainText('4 campaigns');
+  await expect(sentence(page)).toContainText('5 campaigns');
   await expect(sentence(page)).toContainText('EUR 60.00 a day. Nothing keeps it off the sheet.');
   await page.getByLabel('Name of exact of TT-TMP1').fill('Lids exact');
   await page.getByLabel('Name of exact of TT-TMP1').press('Enter');
@@ -136,7 +136,7 @@ test('kits of several products are parts of one, undone as one; the bench is acc
   await expect(page.getByRole('table', { name: 'Parts for TT-KIT1' })).toBeVisible();
   await expect(page.getByRole('table', { name: 'Parts for TT-CRK5' })).toBeVisible();
   await page.getByRole('button', { name: /^Add \d+ that sold/ }).click();
-  await expect(sentence(page)).toContainText('15 campaigns');
+  await expect(sentence(page)).toContainText('18 campaigns');
   const { violations } = await new AxeBuilder({ page }).analyze();
   expect(violations.map(({ id, nodes }) => [id, nodes[0]?.html])).toEqual([]);
   await put(page).click();

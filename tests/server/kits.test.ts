@@ -164,7 +164,9 @@ describe('on the sheet', () => {
         .filter(({ entity }) => entity === 'campaign')
         .map(({ campaign }) => campaign)
         .sort(),
-    ).toEqual(['automatic', 'broad', 'exact', 'items', 'phrase'].map((part) => `Tamper new ${part}`));
+    ).toEqual(
+      ['automatic', 'broad', 'category', 'exact', 'items', 'phrase'].map((part) => `Tamper new ${part}`),
+    );
     expect(there.some(({ conflict, overtaken }) => conflict || overtaken)).toBe(false);
     await expect(put(kit)).rejects.toThrow('on the sheet already');
     // Names that are taken get numbers; one that is set by hand is told.
@@ -202,7 +204,7 @@ describe('sent', () => {
     expect(states(sent.lines)).toEqual({ applied: lines });
     const made = (await structureOf(stack.quayside)).slice();
     const fresh = made.filter((row) => String(row.campaign ?? '').startsWith('Tamper new'));
-    expect(fresh.filter(({ entity }) => entity === 'campaign')).toHaveLength(5);
+    expect(fresh.filter(({ entity }) => entity === 'campaign')).toHaveLength(6);
     expect(made.length - before.length).toBe(fresh.length);
     const count = (entity: string) => fresh.filter((row) => row.entity === entity).length;
     const told = (entity: string) => sent.lines.filter((line) => line.entity === entity).length;
@@ -212,7 +214,7 @@ describe('sent', () => {
     try {
       const [known] = await sql`
         select count(*)::int as campaigns, count(c.ext_id)::int as ids from campaign c where name like 'Tamper new%'`;
-      expect(known).toEqual({ campaigns: 5, ids: 5 });
+      expect(known).toEqual({ campaigns: 6, ids: 6 });
     } finally {
       await sql.end();
     }

@@ -37,6 +37,7 @@ export const context = (more: Partial<KitContext> = {}): KitContext => ({
   taken: new Set(),
   ranges: new Map(),
   ownPages: ['QY2AAAAA', 'QY2BBBBB'],
+  page: { category: 'lids', price: 18_900_000, rating: 4.3 },
   best: 'airlock lids',
   today: '2026-11-26',
   ...more,

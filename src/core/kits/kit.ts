@@ -4,7 +4,7 @@ import type { Micros } from '../metrics/money.ts';
 import { normalise } from '../text/normalise.ts';
 import type { KindEvidence, SuggestedRange } from './bids.ts';
 import { KeywordChecker, type KeywordCheck } from './keywords.ts';
-import { planKit, type KitSettings, type PartEdit, type Plan } from './plan.ts';
+import { planKit, type KitPage, type KitSettings, type PartEdit, type Plan } from './plan.ts';
 import type { PartKind, Recipe } from './recipe.ts';
 
 /** A kit as it is kept: a recipe for one product or several, with what goes into it. */
@@ -40,6 +40,7 @@ export interface ProductGrounds {
   sku: string;
   itemCode: string;
   title: string;
+  page: KitPage;
   code: string;
   stock: number | null;
   theta: number;
@@ -130,6 +131,7 @@ export function planKits(
         taken,
         ranges: rangesOf(suggestions),
         ownPages: ground.ownPages,
+        page: grounds.page,
         best: proven[0]?.text ?? null,
         today: ground.today,
       },

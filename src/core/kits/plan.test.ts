@@ -26,14 +26,15 @@ describe('a full set', () => {
     expect(made.parts.map(({ name, dailyBudget }) => [name, dailyBudget / 1e6])).toEqual([
       ['Lids automatic', 10],
       ['Lids broad', 7.5],
-      ['Lids phrase', 10],
+      ['Lids phrase', 7.5],
       ['Lids exact', 15],
-      ['Lids items', 7.5],
+      ['Lids items', 5],
+      ['Lids category', 5],
     ]);
     expect(planTotals(made)).toEqual({
-      campaigns: 5,
-      targets: 11, // phrase 2, broad 2 + 2, automatic 2 + 1
-      negatives: 9,
+      campaigns: 6,
+      targets: 12, // phrase 2, broad 2 + 2, automatic 2 + 1, category 1
+      negatives: 10,
       dailyBudget: 50_000_000,
     });
   });
@@ -57,6 +58,7 @@ describe('a full set', () => {
       ['negative_exact', 'airlock lids', 'broad'],
       ['negative_item', 'QY9ZZZZZ', 'items'],
     ]);
+    expect(shut('category')).toEqual([['negative_item', 'QY9ZZZZZ', 'items']]);
     expect(funnelOf(made)).toContainEqual({ from: 'exact', to: 'phrase', terms: 1 });
   });
 
@@ -90,8 +92,8 @@ describe('what is wrong is said at its place', () => {
   test('a budget below the sum of leasts says what it would take', () => {
     const made = plan({ budget: 8_000_000 });
     const problem = made.problems.find(({ part: name, at }) => name === 'broad' && at === 'budget')!;
-    // Shares of 0.15 get 2.00 of 13.34: 13.33 leaves 1.9995.
-    expect(problem.text).toBe('1.20 is below the least budget of 2.00: a kit of these shares needs 13.34.');
+    // Shares of 0.1 get 2.00 of 20.00.
+    expect(problem.text).toBe('1.20 is below the least budget of 2.00: a kit of these shares needs 20.00.');
     expect(problem.stops).toBe(true);
   });
 
@@ -173,6 +175,18 @@ describe('other recipes', () => {
   test('defence stands beside the account’s other pages, never its own', () => {
     const [own] = plan({}, {}, recipe('Defence')).parts;
     expect(own!.targets.map(({ expression }) => expression)).toEqual(['QY2BBBBB']);
+  });
+
+  test('a category is narrowed from our price upward and up to our rating, or told to be unknown', () => {
+    const category = (about: Partial<KitContext>) => part(plan({}, about), 'category');
+    expect(category({}).targets.map(({ expression }) => expression)).toEqual([
+      'lids, price 18.90-, rating -4.3',
+    ]);
+    const page = { category: null, price: 1, rating: null };
+    expect(category({ page }).targets).toEqual([]);
+    expect(plan({}, { page }).problems.map(({ text }) => text)).toContain(
+      'The category of this product is not known: load its products, or leave it out.',
+    );
   });
 
   test('one best keyword alone, or a word that there is none', () => {

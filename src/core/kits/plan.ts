@@ -51,6 +51,13 @@ export interface KitSettings {
   edits: Readonly<Record<string, PartEdit>>;
 }
 
+/** The product's own page, as category targets are narrowed by it. */
+export interface KitPage {
+  category: string | null;
+  price: Micros;
+  rating: number | null;
+}
+
 /** What the account and the marketplace say. Money in micros. */
 export interface KitContext {
   theta: number;
@@ -69,6 +76,8 @@ export interface KitContext {
   ranges: ReadonlyMap<string, SuggestedRange>;
   /** Codes of the account's own products. */
   ownPages: readonly string[];
+  /** Where its page stands: prices in micros, ratings of 1 to 5 stars; null where that is not known. */
+  page: KitPage;
   /** The product's term that has sold most; null without an order. */
   best: string | null;
   today: Day | null;
@@ -85,7 +94,7 @@ export interface PlanProblem {
 }
 
 export interface PlannedTarget extends FirstBid {
-  targetKind: 'automatic' | 'keyword' | 'item';
+  targetKind: 'automatic' | 'keyword' | 'item' | 'category';
   matchType: 'broad' | 'phrase' | 'exact' | null;
   expression: string;
 }
@@ -120,13 +129,20 @@ export interface Plan {
 }
 
 /** Parts that serve more precisely come first (domain, section 15). */
-const precision: Record<PartKind, number> = { exact: 0, items: 0, phrase: 1, broad: 2, automatic: 3 };
+const precision: Record<PartKind, number> = {
+  exact: 0,
+  items: 0,
+  phrase: 1,
+  broad: 2,
+  category: 3,
+  automatic: 3,
+};
 
 /** What a target of one part is kept out by in a less precise one; null: the two never meet. */
 function shutOut(target: PlannedTarget, from: PartKind, to: PartKind): NegativeType | null {
   if (precision[from] >= precision[to]) return null;
-  if (target.targetKind === 'item') return to === 'automatic' ? 'negative_item' : null;
-  if (target.targetKind !== 'keyword' || to === 'items') return null;
+  if (target.targetKind === 'item') return to === 'automatic' || to === 'category' ? 'negative_item' : null;
+  if (target.targetKind !== 'keyword' || to === 'items' || to === 'category') return null;
   if (from === 'exact') return 'negative_exact';
   if (from === 'phrase') return to === 'broad' ? 'negative_phrase' : 'negative_exact';
   return to === 'automatic' ? 'negative_exact' : null;
@@ -304,6 +320,11 @@ function targetsOf(
       expression: mode,
       ...first(null, null),
     }));
+  if (kind === 'category') {
+    const expression = categoryOf(context.page);
+    if (expression === null) return [];
+    return [{ targetKind: 'category', matchType: null, expression, ...first(null, null) }];
+  }
   if (kind === 'items') {
     const pattern = new RegExp(context.itemCode, 'iu');
     const list =
@@ -326,8 +347,23 @@ function targetsOf(
   );
 }
 
+/**
+ * The pages of a category whose visitors are won most easily: from our price upward, and rated up to ours (domain,
+ * section 15).
+ * @example categoryOf({ category: 'crocks', price: 44_000_000, rating: 4.2 }) // 'crocks, price 44.00-, rating -4.2'
+ */
+export function categoryOf({ category, price, rating }: KitPage): string | null {
+  if (category === null || category === '') return null;
+  const narrowed = [category];
+  if (price > 0) narrowed.push(`price ${money(price).replaceAll(',', '')}-`);
+  if (rating !== null) narrowed.push(`rating -${rating.toFixed(1)}`);
+  return narrowed.join(', ');
+}
+
 function emptySaid({ kind, source }: Part, { keywords, items }: KitSettings): string {
   if (source === 'best') return 'No term of this product has sold yet: there is no best keyword.';
+  if (kind === 'category')
+    return 'The category of this product is not known: load its products, or leave it out.';
   if (kind === 'items' && source === 'kit')
     return items.length === 0
       ? 'It has no item: paste codes, or leave it out.'
@@ -352,7 +388,7 @@ function negativesOf(
     const key = `${matchType}\t${normalise(expression)}`;
     if (!found.has(key)) found.set(key, { matchType, expression, servedBy });
   };
-  if (to.kind !== 'items')
+  if (to.kind !== 'items' && to.kind !== 'category')
     for (const text of excluded) if (normalise(text) !== '') add('negative_phrase', text, null);
   for (const { part: from, targets } of parts)
     for (const target of targets) {

@@ -1,9 +1,16 @@
 import type { Micros } from '../metrics/money.ts';
 
 /** What one part of a kit aims with: each is a campaign with one ad group (domain, section 15). */
-export type PartKind = 'automatic' | 'broad' | 'phrase' | 'exact' | 'items';
+export type PartKind = 'automatic' | 'category' | 'broad' | 'phrase' | 'exact' | 'items';
 
-export const partKinds = ['automatic', 'broad', 'phrase', 'exact', 'items'] as const satisfies PartKind[];
+export const partKinds = [
+  'automatic',
+  'category',
+  'broad',
+  'phrase',
+  'exact',
+  'items',
+] as const satisfies PartKind[];
 
 /** Automatic modes, in the marketplace's words. */
 export const automaticModes = ['close terms', 'wide terms', 'similar items', 'companion items'] as const;
@@ -24,8 +31,8 @@ export type FirstBidWay =
   | { way: 'fixed'; bid: Micros };
 
 /** Where the keywords or items of a part come from. */
-export const sources = ['kit', 'best', 'own_pages', 'modes'] as const;
-/** `best`: the one keyword that has sold most; `own_pages`: pages of the account's other products. */
+export const sources = ['kit', 'best', 'own_pages', 'modes', 'own_category'] as const;
+/** `best`: the one keyword that has sold most; `own_pages`: pages of the account's other products; `own_category`: its category, from its price upward and up to its rating. */
 export type Source = (typeof sources)[number];
 
 export interface Part {
@@ -66,7 +73,7 @@ const part = (
   strategy: 'fixed',
   modifiers: {},
   firstBid: { way: 'evidence' },
-  source: kind === 'automatic' ? 'modes' : 'kit',
+  source: kind === 'automatic' ? 'modes' : kind === 'category' ? 'own_category' : 'kit',
   state: 'fill',
   ...more,
 });
@@ -81,9 +88,10 @@ export const shippedRecipes: readonly Recipe[] = [
     parts: [
       part('automatic', 'automatic', 0.2),
       part('broad', 'broad', 0.15),
-      part('phrase', 'phrase', 0.2),
+      part('phrase', 'phrase', 0.15),
       part('exact', 'exact', 0.3),
-      part('items', 'items', 0.15),
+      part('items', 'items', 0.1),
+      part('category', 'category', 0.1),
     ],
   },
   {

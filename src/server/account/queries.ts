@@ -127,11 +127,14 @@ export interface ProductRow {
   shipping: number | null;
   refund_rate: number | null;
   stock: number | null;
+  category: string | null;
+  rating: number | null;
 }
 
 export async function productsOf(sql: Database | Transaction, accountId: number): Promise<ProductRow[]> {
   return sql<ProductRow[]>`
-    select sku, item_code, title, price, unit_cost, fee_rate, fee_fixed, shipping, refund_rate, stock
+    select sku, item_code, title, price, unit_cost, fee_rate, fee_fixed, shipping, refund_rate, stock,
+      category, rating
     from product where account_id = ${accountId} order by sku`;
 }
 

@@ -16,7 +16,7 @@ import type { LoadedAccount } from '../memory/load.ts';
 import type { Edition } from './edition.ts';
 
 /** What the account in memory says about products that get a kit. */
-export type AccountGrounds = Omit<ProductGrounds, 'itemCode'>;
+export type AccountGrounds = Omit<ProductGrounds, 'itemCode' | 'page'>;
 
 interface Accounts {
   load: (
@@ -27,7 +27,8 @@ interface Accounts {
 
 const kindOf = ({ kind, matchType }: TargetObject): PartKind | null => {
   if (kind === 'keyword') return (matchType as 'broad' | 'phrase' | 'exact' | null) ?? null;
-  return kind === 'item' ? 'items' : kind === 'automatic' ? 'automatic' : null;
+  if (kind === 'item') return 'items';
+  return kind === 'automatic' || kind === 'category' ? kind : null;
 };
 
 /** Where an account has no click of any kind: one order in twenty clicks, hardly believed. */
@@ -81,7 +82,7 @@ class KindPools {
 
   /** The kind itself, or the one most alike that has clicks at all. */
   private heardOf(kind: PartKind): PartKind | null {
-    const order: PartKind[] = [kind, 'phrase', 'exact', 'broad', 'automatic', 'items'];
+    const order: PartKind[] = [kind, 'phrase', 'exact', 'broad', 'automatic', 'items', 'category'];
     return order.find((one) => this.clicks.has(`${one}\t`)) ?? null;
   }
 

@@ -31,6 +31,7 @@ const cheapest: Record<PartKind, string> = {
   phrase: 'rest_of_search',
   exact: 'rest_of_search',
   items: 'product_pages',
+  category: 'category_browse',
 };
 
 export function kitLimitsOf(account: Account): KitLimits {
@@ -104,8 +105,13 @@ export async function dropRecipe(accountId: number, name: string): Promise<void>
 export async function groundsOf(accountId: number, skus: readonly string[]): Promise<ProductGrounds[]> {
   const known = await kitsOf().grounds(await editionOf(accountId), [...skus]);
   if (!known) throw noFigures();
-  const codes = new Map((await productsOf(db(), accountId)).map((row) => [row.sku, row.item_code]));
-  return (known as AccountGrounds[]).map((one) => ({ ...one, itemCode: codes.get(one.sku) ?? '' }));
+  const products = new Map((await productsOf(db(), accountId)).map((row) => [row.sku, row]));
+  return (known as AccountGrounds[]).flatMap((one) => {
+    const product = products.get(one.sku);
+    if (!product) return [];
+    const { item_code: itemCode, category, price, rating } = product;
+    return [{ ...one, itemCode, page: { category, price, rating } }];
+  });
 }
 
 const most = { keywords: 300, items: 100 };
