@@ -1,3 +1,4 @@
+import { delimiterOf } from '../imports/files/plain.ts';
 import type {
   NegativeListAnswer,
   NegativePlaceRow,
@@ -258,7 +259,7 @@ export function readNegativesText(text: string): { matchType: NegativeType; expr
     columns: (names: string[]) => names.map((name) => name.trim().toLowerCase()),
     skip_empty_lines: true,
     trim: true,
-    delimiter: [',', ';', '\t'],
+    delimiter: delimiterOf(text),
     relax_column_count: true,
   }) as Record<string, string>[];
   return rows.map(({ match_type: type = '', expression = '' }, at) => {
