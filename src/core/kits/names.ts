@@ -38,9 +38,19 @@ export function freeName(name: string, taken: Set<string>): string {
   return free;
 }
 
+/** Names that begin with the word that most of them begin with: one campaign of a season breaks no habit. */
+function alike(lists: readonly string[][]): string[][] {
+  const groups = new Map<string, string[][]>();
+  for (const list of lists) {
+    const first = list[0]!.toLowerCase();
+    groups.set(first, [...(groups.get(first) ?? []), list]);
+  }
+  return [...groups.values()].reduce((best, group) => (group.length > best.length ? group : best), []);
+}
+
 /**
- * How an account calls its products in the names of their campaigns, by SKU: the words that the names of a product's
- * own campaigns begin with, where no other product's do. Products without such a habit are left out.
+ * How an account calls its products in the names of their campaigns, by SKU: the words that the names of most of
+ * a product's own campaigns begin with, where no other product's do. Products without such a habit are left out.
  */
 export function codeHabits(
   campaigns: Iterable<{ name: string; skus: readonly string[] }>,
@@ -53,8 +63,8 @@ export function codeHabits(
   }
   const found = new Map<string, string>();
   for (const [sku, own] of names) {
-    if (own.length < 2) continue;
-    const lists = own.map((name) => name.trim().split(/\s+/));
+    const lists = alike(own.map((name) => name.trim().split(/\s+/)));
+    if (lists.length < 2 || 2 * lists.length <= own.length) continue;
     let length = 0;
     while (
       length < Math.min(...lists.map((list) => list.length)) - 1 &&

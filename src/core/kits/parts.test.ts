@@ -144,6 +144,9 @@ describe('names', () => {
       one('Jar one', 'JAR'),
       one('Strips exact', 'STR'),
       one('Other name', 'STR'),
+      one('Jars exact', 'JRS'),
+      one('Jars broad', 'JRS'),
+      one('Season of brewing', 'JRS'),
       one('Set exact', 'A'),
       one('Set broad', 'A'),
       one('Set phrase', 'B'),
@@ -151,6 +154,7 @@ describe('names', () => {
     expect([...habits]).toEqual([
       ['C2', 'Small crock'],
       ['LID', 'Lids'],
+      ['JRS', 'Jars'],
     ]);
   });
 });

@@ -259,7 +259,13 @@ function checkWhole(
   if (endDate !== null && today !== null && endDate < today)
     say(null, 'dates', `${endDate} has passed: the account’s day is ${today}.`);
   const wrong = checks.filter((check) => check.wrong !== null).length;
-  if (wrong > 0) say(null, 'keywords', `${counted(wrong, 'keyword')} cannot be used and stay out.`, false);
+  if (wrong > 0)
+    say(
+      null,
+      'keywords',
+      `${counted(wrong, 'keyword')} cannot be used and ${wrong === 1 ? 'stays' : 'stay'} out.`,
+      false,
+    );
   const pattern = new RegExp(context.itemCode, 'iu');
   const bad = settings.items.filter(({ itemCode }) => !pattern.test(itemCode));
   if (bad.length > 0)
