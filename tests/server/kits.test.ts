@@ -254,17 +254,71 @@ describe('sent', () => {
     expect(new Set(refused.map(({ campaign }) => campaign))).toEqual(new Set(['Second exact']));
     expect(refused.find(({ entity }) => entity === 'campaign')!.message).toContain('There is a campaign');
     expect(sent.lines).toHaveLength(lines);
-    // The other one gives its name up.
-    await callQuayside(stack.quayside, 'POST', '/changes', {
-      idempotency_key: randomUUID(),
-      lines: [{ line_id: '1', action: 'archive', entity: 'campaign', id: made.lines[0]!.id }],
-    });
+    expect(made.lines[0]!.id).toMatch(/^c/);
     await call('POST', `/ledger/${sent.sheetId}/repair`, {});
+    const head = (await open()).find(({ entity }) => entity === 'campaign')!;
+    const rename = (name: string) => call('POST', `/sheet/lines/${head.line_id}`, { name });
+    await expect(rename('Lids exact')).rejects.toThrow('There is a campaign “Lids exact” already');
+    await expect(rename(' ')).rejects.toThrow('cannot be taken away');
+    await rename('Third exact');
     const rest = await send();
     expect(states(rest.lines)).toEqual({ applied: refused.length });
     const fresh = (await structureOf(stack.quayside)).filter(
-      (row) => row.campaign === 'Second exact' && row.status === 'enabled' && row.entity === 'campaign',
+      (row) => row.campaign === 'Third exact' && row.status === 'enabled' && row.entity === 'campaign',
     );
     expect(fresh).toHaveLength(1);
   });
+});
+
+test('by hand: a line that is applied takes along what it stands in, and the account has both', async () => {
+  const { accountId } = await callApi<{ accountId: number }>(stack.url, 'POST', '/api/accounts', {
+    name: 'By hand',
+  });
+  const mine = <T>(method: string, path: string, body?: unknown) =>
+    callApi<T>(stack.url, method, `/api/${accountId}${path}`, body);
+  const file = async (name: string, text: string, kind: string) => {
+    const response = await fetch(`${stack.url}/api/${accountId}/files?name=${name}`, {
+      method: 'POST',
+      body: text,
+    });
+    const { uploadId } = (await response.json()) as { uploadId: string };
+    const { jobId } = await mine<{ jobId: string }>('POST', '/imports', { uploadId, kind });
+    await waitForJob(stack.url, jobId, () => undefined, accountId);
+  };
+  await file(
+    'products.csv',
+    'sku,item_code,title,price,category\nPOT,QY2AAAAA,Clay pot,20,pots\n',
+    'products',
+  );
+  await file(
+    'terms.csv',
+    'date,campaign,ad_group,target,match_type,term,impressions,clicks,spend,orders,sales\n' +
+      '2026-11-03,Old,Old,pots,broad,clay pots,100,10,5.00,2,40.00\n',
+    'terms-daily',
+  );
+  const kit = await mine<KitAnswer>('POST', '/kits', {
+    kitId: randomUUID(),
+    body: bodyOf({ skus: ['POT'], codes: {}, items: [], recipe: shippedRecipes[2]! }),
+  });
+  await mine('POST', `/kits/${kit.kitId}/sheet`, { version: 1 });
+  const { lines } = await openSheetOf(stack.url, accountId);
+  const target = lines.find(({ entity }) => entity === 'target')!;
+  const done = await mine<{ lines: number; left: number }>('POST', '/sheet/carried', {
+    lineIds: [target.line_id],
+  });
+  expect(done).toMatchObject({ lines: 3, left: lines.length - 3 });
+  const rest = await openSheetOf(stack.url, accountId);
+  expect(rest.lines.map(({ campaign }) => campaign)).toEqual(rest.lines.map(() => 'POT exact'));
+  await mine('POST', '/sheet/carried', { lineIds: null });
+  const sql = postgres(stack.databaseUrl, { max: 1 });
+  try {
+    const [made] = await sql`
+      select (select count(*)::int from campaign where account_id = ${accountId} and name = 'POT exact') as campaigns,
+        (select count(*)::int from target t join ad_group g using (account_id, ad_group_id)
+          where account_id = ${accountId} and g.name = 'POT exact') as targets,
+        (select count(*)::int from product_ad where account_id = ${accountId} and sku = 'POT') as ads`;
+    expect(made).toEqual({ campaigns: 1, targets: 3, ads: 1 });
+  } finally {
+    await sql.end();
+  }
 });

@@ -83,6 +83,12 @@ export async function keepAnswers(
     update sheet s set version = version + 1 from answered a where s.account_id = ${accountId} and s.sheet_id = a.sheet_id`;
 }
 
+/** Where a line stands is there: what is told of the lines of a kit by hand may leave its campaign out. */
+const stands = (tx: Transaction) => tx`
+  exists (select 1 from campaign c where c.account_id = l.account_id and c.campaign_id = l.campaign_id::bigint)
+  and (l.ad_group_id is null or exists (
+    select 1 from ad_group g where g.account_id = l.account_id and g.ad_group_id = l.ad_group_id::bigint))`;
+
 /** Objects that a batch made, with the numbers that the marketplace gave them. */
 async function keepMade(
   tx: Transaction,
@@ -96,7 +102,7 @@ async function keepMade(
     select ${accountId}, l.campaign_id::bigint, l.ad_group_id::bigint, a.id, l.match_type, l.expression
     from jsonb_to_recordset(${list}) as a (line_id text, state text, id text)
     join line l on l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint
-    where a.state = 'applied' and l.entity = 'negative' and l.action = 'create'
+    where a.state = 'applied' and l.entity = 'negative' and l.action = 'create' and ${stands(tx)}
     on conflict (account_id, ext_id) do nothing`;
   await tx`
     with made as (
@@ -104,7 +110,7 @@ async function keepMade(
       select ${accountId}, l.ad_group_id::bigint, a.id, l.target_kind, l.match_type, l.expression, l.new_value::bigint
       from jsonb_to_recordset(${list}) as a (line_id text, state text, id text)
       join line l on l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint
-      where a.state = 'applied' and l.entity = 'target' and l.action = 'create'
+      where a.state = 'applied' and l.entity = 'target' and l.action = 'create' and ${stands(tx)}
       on conflict (account_id, ext_id) do nothing returning target_id, bid)
     insert into target_bid select ${accountId}, target_id, ${today}::date, bid from made on conflict do nothing`;
   // A created object's own id, so that its line can be reverted and its effect read.

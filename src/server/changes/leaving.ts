@@ -3,7 +3,7 @@ import { ServiceError } from '../errors.ts';
 import { enqueue } from '../jobs/jobs.ts';
 import { settleByHand, todayOf } from './carry.ts';
 import { some, withOpenSheet } from './open.ts';
-import { openLineIds } from './lines.queries.ts';
+import { openLineIds, withPlaces } from './lines.queries.ts';
 import { setSheetState, sheetById } from './sheets.queries.ts';
 import { countOpen } from './sheet.queries.ts';
 
@@ -56,8 +56,10 @@ export async function carryOver(
 ): Promise<{ sheetId: number; lines: number; left: number }> {
   return withOpenSheet(accountId, async (tx, sheetId) => {
     const lines = await readyToLeave(tx, accountId, sheetId, seen);
-    const chosen = await openLineIds(tx, accountId, sheetId, lineIds);
-    some(lineIds !== null && chosen.length < new Set(lineIds).size ? 0 : chosen.length);
+    // What a line stands in was applied before it.
+    const named = lineIds && (await withPlaces(tx, accountId, lineIds));
+    const chosen = await openLineIds(tx, accountId, sheetId, named);
+    some(named !== null && chosen.length < named.length ? 0 : chosen.length);
     const carried = chosen.map((lineId) => ({ lineId, state: 'applied' as const, message: null }));
     await settleByHand(tx, accountId, sheetId, carried, await todayOf(tx, accountId, new Date()));
     return { sheetId, lines: carried.length, left: lines - carried.length };

@@ -217,6 +217,15 @@ const standsOn = (sql: Database | Transaction) => sql`
   and (p.entity = 'campaign' and p.campaign_id = l.campaign_id
     or p.entity = 'ad_group' and p.ad_group_id = l.ad_group_id)`;
 
+/** These lines with those that make what they stand in. */
+export async function withPlaces(tx: Transaction, accountId: number, lineIds: number[]): Promise<number[]> {
+  const rows = await tx<{ line_id: number }[]>`
+    select p.line_id from line l join line p on ${standsOn(tx)}
+    where l.account_id = ${accountId} and l.line_id = any(${lineIds}::bigint[])
+    union select unnest(${lineIds}::bigint[])`;
+  return rows.map(({ line_id }) => line_id);
+}
+
 /**
  * These lines, and with each line of a harvest all of it: the created target and the negatives that isolate it. With
  * what makes a campaign or ad group goes all that stands in it (`below`), or comes what it stands in (`above`).
@@ -264,11 +273,20 @@ export async function restoreLines(sql: Transaction, accountId: number, lineIds:
   return rows.length;
 }
 
+/** What an edit changes of a line. */
+export interface LineValues {
+  old_value?: string | null;
+  new_value?: string | null;
+  /** The name of what it makes. */
+  expression?: string;
+  effect?: Effect | null;
+}
+
 export async function changeLine(
   sql: Transaction,
   accountId: number,
   lineId: number,
-  { effect, ...values }: { old_value?: string | null; new_value?: string | null; effect?: Effect | null },
+  { effect, ...values }: LineValues,
 ): Promise<boolean> {
   const set = { ...values, ...(effect === undefined ? {} : { effect: effect && sql.json(effect as never) }) };
   const rows = await sql`

@@ -2,12 +2,12 @@ import { fieldOf, valueProblem, valueText, type FieldLimits } from '../../core/c
 import { fieldLimitsOf } from '../account/limits.ts';
 import { randomUUID } from 'node:crypto';
 import { effectOfEdit, type LineDraft } from '../../core/changes/lines.ts';
-import type { Effect } from '../../core/effect/types.ts';
 import { getAccount } from '../account/account.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import {
   changeLine,
+  type LineValues,
   insertLines,
   linesOfSheet,
   linesUnder,
@@ -18,6 +18,7 @@ import {
   type NamedLine,
   type NewLine,
 } from './lines.queries.ts';
+import { renamePlanned, takenNames } from './planned.queries.ts';
 import { lockOpenSheet } from './sheets.queries.ts';
 import { rowOf } from './rows.ts';
 
@@ -134,6 +135,8 @@ export interface LineEdit {
   newValue?: string;
   /** Makes the live value the old one. */
   rebase?: boolean;
+  /** Another name of the campaign or ad group that it makes. */
+  name?: string;
   /** The version of the line that its editor saw; left out, any. */
   version?: number;
 }
@@ -152,13 +155,38 @@ export async function editLine(accountId: number, lineId: number, change: LineEd
       const message = `Somebody else changed this line meanwhile: it says ${now} now. Look at it and edit it again.`;
       throw new ServiceError(409, 'line_changed', message);
     }
-    const values = valuesOf(line, change, fieldLimitsOf(account));
+    const values: LineValues = valuesOf(line, change, fieldLimitsOf(account));
+    if (change.name !== undefined) values.expression = await renamed(tx, accountId, line, change.name);
     if (Object.keys(values).length > 0) await changeLine(tx, accountId, lineId, values);
   });
 }
 
-function valuesOf(line: NamedLine, change: LineEdit, limits: FieldLimits) {
-  const values: { old_value?: string | null; new_value?: string | null; effect?: Effect | null } = {};
+/** Names what a line makes anew; its name as it is kept. Throws what is wrong with it. */
+async function renamed(tx: Transaction, accountId: number, line: NamedLine, wanted: string): Promise<string> {
+  const name = wanted.trim();
+  const { action, entity, campaign_id, ad_group_id, campaign } = line;
+  if (action !== 'create' || (entity !== 'campaign' && entity !== 'ad_group'))
+    throw new ServiceError(422, 'not_editable', 'Only what is made here can be named here.', {
+      field: 'name',
+    });
+  if (name === '')
+    throw new ServiceError(422, 'bad_value', 'A name cannot be taken away.', { field: 'name' });
+  const taken = entity === 'campaign' && name.toLowerCase() !== campaign.toLowerCase();
+  if (taken && (await takenNames(tx, accountId)).includes(name.toLowerCase()))
+    throw new ServiceError(
+      422,
+      'name_taken',
+      `There is a campaign “${name}” already: give it another name.`,
+      {
+        field: 'name',
+      },
+    );
+  await renamePlanned(tx, accountId, entity, entity === 'campaign' ? campaign_id : ad_group_id!, name);
+  return name;
+}
+
+function valuesOf(line: NamedLine, change: LineEdit, limits: FieldLimits): LineValues {
+  const values: LineValues = {};
   if (change.newValue !== undefined) {
     const field = fieldOf(line.entity, line.field);
     if (!field || line.action === 'archive') {

@@ -62,6 +62,30 @@ export async function plannedOf(
         and (case p.entity when 'campaign' then l.campaign_id else l.ad_group_id end) = p.object_id::text)`;
 }
 
+/** Names of campaigns that stand or wait on a sheet, in lower case. */
+export async function takenNames(sql: Database | Transaction, accountId: number): Promise<string[]> {
+  const rows = await sql<{ name: string }[]>`
+    select lower(name) as name from campaign where account_id = ${accountId} and status <> 'archived'
+    union select lower(p.name) from planned p
+    join line l on l.account_id = p.account_id and l.entity = 'campaign' and l.action = 'create'
+      and l.campaign_id = p.object_id::text and l.state in ('open', 'sending')
+    where p.account_id = ${accountId} and p.entity = 'campaign'`;
+  return rows.map(({ name }) => name);
+}
+
+/** Gives a planned object another name. */
+export async function renamePlanned(
+  tx: Transaction,
+  accountId: number,
+  entity: Planned['entity'],
+  objectId: string,
+  name: string,
+): Promise<void> {
+  await tx`
+    update planned set name = ${name}
+    where account_id = ${accountId} and entity = ${entity} and object_id = ${objectId}::bigint`;
+}
+
 /** Planned objects whose lines of a batch were applied stand in the account from now on, under the marketplace's ids. */
 export async function keepPlanned(tx: Transaction, accountId: number, batchId: string): Promise<void> {
   await tx`

@@ -12,6 +12,7 @@ import { micros } from '../../core/metrics/money.ts';
 import { getAccount } from '../account/account.ts';
 import { fieldLimitsOf, limitsOf } from '../account/limits.ts';
 import { productsOf, type Account } from '../account/queries.ts';
+import { takenNames } from '../changes/planned.queries.ts';
 import { db } from '../db/connection.ts';
 import { editionOf, noFigures } from '../engine/edition.ts';
 import type { AccountGrounds } from '../engine/kits.ts';
@@ -20,7 +21,7 @@ import { notFound, ServiceError } from '../errors.ts';
 import { marketplaceOf } from '../marketplace/connection.ts';
 import type { Marketplace, MarketplaceRange, MarketplaceSuggestions } from '../marketplace/connector.ts';
 import { connectionOf } from '../marketplace/queries.ts';
-import { deleteRecipe, recipesOf, takenNames, upsertRecipe } from './queries.ts';
+import { deleteRecipe, recipesOf, upsertRecipe } from './queries.ts';
 
 /** What kits start from: products, recipes, limits; and what is known of each product. */
 

@@ -6,7 +6,7 @@ import { recipeProblems } from '../../core/kits/recipe.ts';
 import { getAccount } from '../account/account.ts';
 import { productsOf } from '../account/queries.ts';
 import { addLines, withOpenSheet, type Accepted } from '../changes/open.ts';
-import { drawNumbers, insertPlanned, type Planned } from '../changes/planned.queries.ts';
+import { drawNumbers, insertPlanned, takenNames, type Planned } from '../changes/planned.queries.ts';
 import { rowOf } from '../changes/rows.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
@@ -18,7 +18,6 @@ import {
   isGroupOpen,
   kitById,
   kitRows,
-  takenNames,
   updateKit,
   type KitState,
 } from './queries.ts';

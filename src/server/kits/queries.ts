@@ -87,17 +87,6 @@ export async function deleteKit(sql: Database, accountId: number, kitId: string)
   return rows.length > 0;
 }
 
-/** Names of campaigns that stand or wait on a sheet, in lower case. */
-export async function takenNames(sql: Database | Transaction, accountId: number): Promise<string[]> {
-  const rows = await sql<{ name: string }[]>`
-    select lower(name) as name from campaign where account_id = ${accountId} and status <> 'archived'
-    union select lower(p.name) from planned p
-    join line l on l.account_id = p.account_id and l.entity = 'campaign' and l.action = 'create'
-      and l.campaign_id = p.object_id::text and l.state in ('open', 'sending')
-    where p.account_id = ${accountId} and p.entity = 'campaign'`;
-  return rows.map(({ name }) => name);
-}
-
 /** Whether lines of a group are on the open sheet, or on their way. */
 export async function isGroupOpen(tx: Transaction, accountId: number, group: string): Promise<boolean> {
   const [row] = await tx<{ open: boolean }[]>`

@@ -21,7 +21,7 @@ export type Meant = { line: SheetLine } | { group: LineGroup };
 interface OpenLinesProps {
   view: LineView;
   onRemove: (meant: Meant, label: string) => void;
-  onEdit: (line: SheetLine, change: { newValue?: string; rebase?: boolean }) => void;
+  onEdit: (line: SheetLine, change: { newValue?: string; rebase?: boolean; name?: string }) => void;
   /** Lines are carried over by hand: says that these are applied. */
   onApplied?: (meant: Meant) => void;
 }
@@ -135,7 +135,13 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
   return (
     <>
       <Box role="gridcell" sx={{ minWidth: 0 }}>
-        <Box sx={{ fontWeight: 600, overflowWrap: 'anywhere' }}>{line.expression}</Box>
+        <Box sx={{ fontWeight: 600, overflowWrap: 'anywhere' }}>
+          {line.action === 'create' && (line.entity === 'campaign' || line.entity === 'ad_group') ? (
+            <NameField key={`${line.version}:${line.expression}`} line={line} onEdit={onEdit} />
+          ) : (
+            line.expression
+          )}
+        </Box>
         {place !== '' && (
           <Typography variant="caption" color="text.secondary">
             {place}
@@ -200,6 +206,25 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
         )}
       </Box>
     </>
+  );
+}
+
+/** The name of what a line makes, changed where it stands. */
+function NameField({ line, onEdit }: Pick<ValueFieldProps, 'line' | 'onEdit'>) {
+  const start = line.expression ?? '';
+  const [text, setText] = useState(start);
+  return (
+    <input
+      aria-label={`Name of the ${line.entity.replace('_', ' ')} ${start}`}
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={() => (text.trim() === '' ? setText(start) : text !== start && onEdit(line, { name: text }))}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') event.currentTarget.blur();
+        if (event.key === 'Escape') setText(start);
+      }}
+      style={{ ...inputStyle, textAlign: 'left', width: '100%' }}
+    />
   );
 }
 

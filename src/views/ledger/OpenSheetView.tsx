@@ -51,7 +51,7 @@ export function OpenSheetView() {
         send('POST', '/api/sheet/lines', { lineIds }, call),
       );
     }, `${label}. ctrl z puts it back.`);
-  const onEdit = (line: SheetLine, change: { newValue?: string; rebase?: boolean }) =>
+  const onEdit = (line: SheetLine, change: { newValue?: string; rebase?: boolean; name?: string }) =>
     void act(
       () => send('POST', `/api/sheet/lines/${line.line_id}`, { ...change, version: line.version }),
       '',
