@@ -69,7 +69,7 @@ export async function takenNames(sql: Database | Transaction, accountId: number)
     union select lower(p.name) from planned p
     join line l on l.account_id = p.account_id and l.entity = 'campaign' and l.action = 'create'
       and l.campaign_id = p.object_id::text and l.state in ('open', 'sending')
-    where p.account_id = ${accountId} and p.entity = 'campaign'`;
+    where p.account_id = ${accountId} and p.entity = 'campaign' order by name`;
   return rows.map(({ name }) => name);
 }
 
