@@ -203,7 +203,7 @@ export function campaigns(pageCode: (concept: string, i: number) => string, firs
           { kind: 'category', expression: concept.category, bid: cents(base * 0.55) },
           {
             kind: 'category',
-            expression: `${concept.category} price below ${Math.round(product.price)}`,
+            expression: `${concept.category}, price -${(Math.round(product.price) - 0.01).toFixed(2)}`,
             bid: cents(base * 0.5),
           },
         ],
