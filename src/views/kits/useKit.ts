@@ -31,7 +31,8 @@ export function useDraft(kitId: string) {
   });
 
   useEffect(() => {
-    if (!kit.data) return;
+    // What was typed and is not kept yet is never overwritten by what is read.
+    if (!kit.data || !state.current.isSent) return;
     state.current = { ...state.current, body: kit.data.body, version: kit.data.version, isSent: true };
     setBody(kit.data.body);
     setKeeping('kept');
