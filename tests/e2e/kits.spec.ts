@@ -121,7 +121,18 @@ test('a draft keeps itself: another browser takes it up, and who comes second is
   await page.getByRole('button', { name: 'Load anew' }).click();
   await expect(page.getByRole('heading', { name: 'Taken up elsewhere' })).toBeVisible();
   await page.getByRole('button', { name: 'All kits' }).click();
-  await expect(page.getByRole('button', { name: 'Taken up elsewhere', exact: true })).toBeVisible();
+  // Opened again it is as it was left.
+  await page.getByRole('button', { name: 'Taken up elsewhere', exact: true }).click();
+  await page.getByLabel('Excluded phrases').fill('canning');
+  await expect(page.getByText('Kept', { exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'All kits' }).click();
+  await page.getByRole('button', { name: 'Taken up elsewhere', exact: true }).click();
+  await expect(page.getByLabel('Excluded phrases')).toHaveValue('canning');
+  await page.getByLabel('Excluded phrases').fill('pressure');
+  await page.getByRole('button', { name: 'All kits' }).click();
+  await page.getByRole('button', { name: 'Taken up elsewhere', exact: true }).click();
+  await expect(page.getByLabel('Excluded phrases')).toHaveValue('pressure');
+  await page.getByRole('button', { name: 'All kits' }).click();
   await page.getByRole('button', { name: 'Remove Taken up elsewhere' }).click();
   await expect(page.getByRole('button', { name: 'Taken up elsewhere', exact: true })).toHaveCount(0);
   await other.close();

@@ -18,8 +18,9 @@ export function useDraft(kitId: string) {
   const kit = useQuery({
     queryKey,
     queryFn: () => get<KitAnswer>(`/api/kits/${kitId}`),
-    // What is here may be ahead of what is kept.
+    // What is here may be ahead of what is kept; opened again, it is read anew.
     staleTime: Infinity,
+    gcTime: 0,
   });
   const [body, setBody] = useState<KitBody | null>(null);
   const [keeping, setKeeping] = useState<Keeping>('kept');
@@ -33,7 +34,7 @@ export function useDraft(kitId: string) {
   useEffect(() => {
     // What was typed and is not kept yet is never overwritten by what is read.
     if (!kit.data || !state.current.isSent) return;
-    state.current = { ...state.current, body: kit.data.body, version: kit.data.version, isSent: true };
+    Object.assign(state.current, { body: kit.data.body, version: kit.data.version });
     setBody(kit.data.body);
     setKeeping('kept');
   }, [kit.data]);
