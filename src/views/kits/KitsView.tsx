@@ -107,7 +107,7 @@ function Bench({ kitId, desk, onClose }: { kitId: string; desk: DeskAnswer; onCl
           actions={
             <>
               <Kept keeping={keeping} onReload={reload} />
-              <Button size="small" onClick={onClose}>
+              <Button size="small" onClick={() => void keep().then(onClose, () => undefined)}>
                 All kits
               </Button>
               <Button
