@@ -29,7 +29,7 @@ function enter(at: number, who: Candidate | null, bid: number, draw: number): vo
 const rivalBid = (level: number, random: Random): number => level * Math.exp(0.55 * normal(random));
 const rivalDraw = (random: Random): number => Math.exp(0.45 * normal(random));
 
-/** A rival's bid x click-through, drawn as in every auction. */
+/** A rival's bid x click-through, drawn the way every auction draws it. */
 export const rivalRank = (level: number, random: Random): number =>
   rivalBid(level, random) * rivalDraw(random);
 

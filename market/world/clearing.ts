@@ -19,7 +19,7 @@ const toCents = (value: number): number => Math.max(0.03, Math.round(value * 100
 
 /**
  * What the rivals of a concept would have asked of one more bidder. `level`: of their bids today; `draw`: the bidder's
- * click-through beside the usual one. Rest of search is sold at 0.6 of the level, as in the auctions themselves.
+ * click-through beside the usual one. Rest of search is sold at 0.6 of the level (`searchAuction`).
  */
 export function rangeOf(level: number, draw: number, name: string, seed: number): BidRange {
   const random = stream(seed, `clearing ${name}`);
