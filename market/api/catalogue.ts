@@ -25,6 +25,7 @@ interface CatalogueQuery {
 
 const catalogueSchema = Joi.object<CatalogueQuery>({
   search: Joi.string().allow(''),
+  /** One, or several parted by commas. */
   item_code: Joi.string(),
   category: Joi.string(),
   brand: Joi.string(),
@@ -80,10 +81,11 @@ const within = (value: number, from: number | undefined, to: number | undefined)
 
 function found(items: readonly CatalogueItem[], asked: CatalogueQuery): CatalogueItem[] {
   const wanted = words(asked.search ?? '');
+  const codes = new Set(asked.item_code?.toUpperCase().split(','));
   return items.filter(
     (item) =>
       wanted.every((word) => words(`${item.title} ${item.itemCode}`).some((one) => one.startsWith(word))) &&
-      (asked.item_code === undefined || item.itemCode === asked.item_code.toUpperCase()) &&
+      (asked.item_code === undefined || codes.has(item.itemCode)) &&
       (asked.category === undefined || item.category === asked.category) &&
       (asked.brand === undefined || item.brand.toLowerCase() === asked.brand.toLowerCase()) &&
       within(item.price, asked.price_from, asked.price_to) &&

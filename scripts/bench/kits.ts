@@ -5,6 +5,7 @@ import {
   checkerOf,
   noSuggestions,
   planKits,
+  usualKit,
   type KitBody,
   type ProductGrounds,
 } from '../../src/core/kits/kit.ts';
@@ -32,18 +33,13 @@ const texts = (count: number, of: string) =>
   Array.from({ length: count }, (_, i) => `${of} lids number ${i} for wide jars`);
 
 const bodyOf = (more: Partial<KitBody>): KitBody => ({
+  ...usualKit,
   name: 'Large',
-  skus: [],
   recipe: shippedRecipes[0]!,
   budget: 100_000_000,
-  startDate: null,
-  endDate: null,
   startPaused: true,
-  keywords: [],
-  items: [],
+  completes: false,
   excluded: ['canning'],
-  codes: {},
-  edits: {},
   ...more,
 });
 
@@ -57,11 +53,15 @@ const groundsOf = (sku: string): ProductGrounds => ({
   page: { category: 'lids', price: 18_900_000, rating: 4.3 },
   code: sku,
   stock: 10,
+  profit: 9_000_000,
+  running: [],
+  season: null,
   theta: 0.5,
   evidence: ofKinds(evidence),
   floor: null,
   ceiling: null,
   served: texts(60, 'served').map((text) => ({ text, matchType: 'exact', adGroup: 'Lids exact' })),
+  alike: [],
   proven: texts(200, 'proven').map((text) => ({ text, orders: 3, clicks: 20, spend: 1e6, sales: 9e6 })),
 });
 
@@ -82,9 +82,10 @@ export function planLargeKit(): Measure[] {
     targetsPerAdGroup: 1000,
     negativesPerAdGroup: 1000,
     nameCharacters: 120,
+    creatives: about.creatives,
   };
   const known = new Map(skus.map((sku) => [sku, { grounds: groundsOf(sku), suggestions: noSuggestions }]));
-  const ground = { today: null, limits: kitLimits, taken: [], ownPages: [], products: known };
+  const ground = { today: null, limits: kitLimits, taken: [], lists: [], ownPages: [], products: known };
   const plan = () => {
     const checks = new Map(
       [...known].map(([sku, { grounds }]) => [

@@ -17,8 +17,8 @@ export interface OpenSheet {
   conflicts: number;
   overtaken: number;
   effect: TotalEffect;
-  /** What campaigns that it makes may spend a day, micros: how much of it they will is not forecast. */
-  newBudgets: number;
+  /** What campaigns that it makes may spend a day, and in all their days, micros: how much of it they will is not forecast. */
+  newBudgets: { daily: number; lifetime: number };
   /** A week of the account as it runs; null while no day has settled. */
   week: { spend: number; sales: number } | null;
   /** Scopes that its lines together would put over their goal, the furthest over it first. */

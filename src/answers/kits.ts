@@ -1,4 +1,6 @@
 import type { KitBody, ProductGrounds, Suggestions } from '../core/kits/kit.ts';
+import type { CataloguePage } from '../core/kits/pages.ts';
+import type { NegativeList } from '../core/kits/types.ts';
 import type { Recipe } from '../core/kits/recipe.ts';
 import type { Day } from '../core/metrics/days.ts';
 import type { KitLimits } from '../core/kits/kit.ts';
@@ -13,6 +15,19 @@ export interface DeskProduct {
   stock: number | null;
   /** How the account calls it in names; its SKU where it has no habit. */
   code: string;
+  /** Profit per order before advertising, micros; null while its costs are unknown. */
+  profit: number | null;
+}
+
+/** Pages of the catalogue, and why there are none. */
+export interface PagesAnswer {
+  pages: CataloguePage[];
+  problem: string | null;
+}
+
+export interface CategoriesAnswer {
+  categories: { category: string; items: number }[];
+  problem: string | null;
 }
 
 /** What every kit starts from. */
@@ -25,6 +40,8 @@ export interface DeskAnswer {
   limits: KitLimits;
   /** Names of campaigns that are taken, those on the open sheet too. */
   taken: string[];
+  /** Lists of negatives. */
+  lists: NegativeList[];
 }
 
 /** What the account and the marketplace say about a product. */

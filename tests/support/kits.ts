@@ -1,15 +1,14 @@
-import type { KitBody } from '../../src/core/kits/kit.ts';
+import { usualKit, type KitBody } from '../../src/core/kits/kit.ts';
 import { shippedRecipes } from '../../src/core/kits/recipe.ts';
 
 /** A full set for the demo account's tamper. */
 export const kitBody = (more: Partial<KitBody> = {}): KitBody => ({
+  ...usualKit,
+  completes: false,
   name: 'Tamper, new',
   skus: ['TT-TMP1'],
   recipe: shippedRecipes[0]!,
   budget: 60_000_000,
-  startDate: null,
-  endDate: null,
-  startPaused: false,
   keywords: [
     { text: 'sauerkraut tamper', bid: null },
     { text: 'wooden kraut pounder', bid: 900_000 },
@@ -18,6 +17,5 @@ export const kitBody = (more: Partial<KitBody> = {}): KitBody => ({
   items: [{ itemCode: 'QY2B7V3J', bid: null }],
   excluded: ['canning'],
   codes: { 'TT-TMP1': 'Tamper new' },
-  edits: {},
   ...more,
 });

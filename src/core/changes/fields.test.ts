@@ -21,6 +21,7 @@ import {
 const limits: FieldLimits = {
   bid: defaultGuards,
   minimumBudget: 2_000_000,
+  minimumLifetimeBudget: 20_000_000,
   maximumModifier: 600,
   today: '2026-11-26',
 };
@@ -45,7 +46,7 @@ describe('the list of fields', () => {
       expect(field.range !== undefined).toBe(field.kind === 'money' || field.kind === 'percent');
       expect(field.statuses !== undefined).toBe(field.kind === 'status');
     }
-    expect(amountFields).toEqual(['bid', 'default_bid', 'daily_budget', 'modifier']);
+    expect(amountFields).toEqual(['bid', 'default_bid', 'daily_budget', 'lifetime_budget', 'modifier']);
   });
 
   test('a level shows its own field before that of the object above', () => {

@@ -13,8 +13,11 @@ import { micros, units, type Micros } from '../metrics/money.ts';
 /** Objects whose fields change. Of a campaign's placements the line names the placement where others name the field. */
 export type FieldEntity = 'campaign' | 'ad_group' | 'target' | 'negative' | 'placement_modifier';
 
-/** What lines are about: a product ad has no fields, it is made and archived. */
-export type Entity = FieldEntity | 'product_ad';
+/** What an ad group shows: pictures, titles, and pairs of both that are left out. */
+export type CreativeEntity = 'picture' | 'title' | 'left_out';
+
+/** What lines are about: product ads and what they show have no fields, they are made and archived. */
+export type Entity = FieldEntity | CreativeEntity | 'product_ad';
 
 export const entities: readonly FieldEntity[] = [
   'campaign',
@@ -30,6 +33,7 @@ export type FieldKind = 'money' | 'percent' | 'day' | 'status';
 export interface FieldLimits {
   bid: Pick<Guards, 'minimumBid' | 'maximumBid' | 'step'>;
   minimumBudget: Micros;
+  minimumLifetimeBudget: Micros;
   maximumModifier: number;
   today: Day | null;
 }
@@ -110,6 +114,18 @@ export const fields: readonly Field[] = [
     range: ({ minimumBudget }) => ({ least: minimumBudget, most: 1e12, step: 10_000 }),
     read: ({ campaigns }, place) => campaigns[place]!.fields.daily_budget ?? null,
     column: 'daily_budget',
+  },
+  {
+    entity: 'campaign',
+    name: 'lifetime_budget',
+    label: 'Lifetime budget',
+    many: 'lifetime budgets',
+    kind: 'money',
+    level: 'campaigns',
+    shownAt: [],
+    range: ({ minimumLifetimeBudget }) => ({ least: minimumLifetimeBudget, most: 1e12, step: 10_000 }),
+    read: ({ campaigns }, place) => campaigns[place]!.fields.lifetime_budget ?? null,
+    column: 'lifetime_budget',
   },
   {
     entity: 'campaign',

@@ -2,7 +2,7 @@ import { sharesOf, takenByBid, type Claiming } from '../effect/claims.ts';
 import { wordsOf } from '../text/normalise.ts';
 import type { NegativeType } from '../account/store.ts';
 import { eighty } from '../effect/forecast.ts';
-import type { Entity, Status } from './fields.ts';
+import type { CreativeEntity, Entity, Status } from './fields.ts';
 import type { Micros } from '../metrics/money.ts';
 import { effectAtRatio } from '../effect/weekly.ts';
 import type { Effect } from '../effect/types.ts';
@@ -114,19 +114,20 @@ export const statusLine = (
 /** What a line that makes something leaves open. */
 const making = { ...nothing, action: 'create', objectId: null } as const;
 
-/** A campaign that is made, with its daily budget; its number is drawn already. */
+/** A campaign that is made, with its budget: a day, or of all its days; its number is drawn already. */
 export const newCampaignLine = (
   campaignId: string,
   name: string,
-  dailyBudget: Micros,
+  budget: Micros,
   note: LineNote,
+  kind: 'daily' | 'lifetime' = 'daily',
 ): LineDraft => ({
   ...making,
   entity: 'campaign',
   campaignId,
   adGroupId: null,
-  field: 'daily_budget',
-  newValue: String(dailyBudget),
+  field: `${kind}_budget`,
+  newValue: String(budget),
   expression: name,
   ...noted(note),
 });
@@ -163,10 +164,32 @@ export const productAdLine = (
   ...noted(note),
 });
 
-/** What must be there before a line can be applied comes first: campaigns, ad groups, products, then all else. */
+/** A picture by its number, a title, or a pair of both that is left out of an ad group; `name` is how it is called. */
+export const creativeLine = (
+  { campaignId, adGroupId }: LinePlace,
+  entity: CreativeEntity,
+  value: string,
+  name: string,
+  note: LineNote,
+): LineDraft => ({
+  ...making,
+  entity,
+  campaignId,
+  adGroupId,
+  field: entity,
+  newValue: name,
+  expression: value,
+  ...noted(note),
+});
+
+const made: readonly Entity[] = ['campaign', 'ad_group', 'product_ad'];
+
+/** What must be there before a line can be applied comes first: campaigns, ad groups, products, all else, pairs. */
 export function dependence({ action, entity }: Pick<LineDraft, 'action' | 'entity'>): number {
-  const at = ['campaign', 'ad_group', 'product_ad'].indexOf(entity);
-  return action !== 'create' || at < 0 ? 3 : at;
+  if (action !== 'create') return made.length;
+  if (entity === 'left_out') return made.length + 1;
+  const at = made.indexOf(entity);
+  return at < 0 ? made.length : at;
 }
 
 /** A target that is made, with its first bid. */

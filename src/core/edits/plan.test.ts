@@ -53,6 +53,7 @@ function plan(
       itemCode: '^QY\\d{6}$',
       bid: defaultGuards,
       minimumBudget: 1_000_000,
+      minimumLifetimeBudget: 20_000_000,
       maximumModifier: 900,
       today: '2026-11-21',
     },

@@ -22,6 +22,7 @@ import { readCondition, readNumber, typedText } from './typed.ts';
 const fieldLimits: FieldLimits = {
   bid: defaultGuards,
   minimumBudget: 2_000_000,
+  minimumLifetimeBudget: 20_000_000,
   maximumModifier: 600,
   today: '2026-11-26',
 };

@@ -4,19 +4,57 @@ import type { Micros } from '../metrics/money.ts';
 import { normalise } from '../text/normalise.ts';
 import type { KindEvidence, SuggestedRange } from './bids.ts';
 import { KeywordChecker, type KeywordCheck } from './keywords.ts';
-import { planKit, type KitPage, type KitSettings, type PartEdit, type Plan } from './plan.ts';
+import type { CataloguePage } from './pages.ts';
+import { planKit } from './plan.ts';
+import { sharing, type Together } from './profit.ts';
 import type { PartKind, Recipe } from './recipe.ts';
+import type { RunningAdGroup } from './running.ts';
+import type { Season } from './season.ts';
+import type {
+  BudgetKind,
+  CreativeLimits,
+  KitPage,
+  KitProduct,
+  KitSettings,
+  NegativeList,
+  PartEdit,
+  Plan,
+} from './types.ts';
 
 /** A kit as it is kept: a recipe for one product or several, with what goes into it. */
 export interface KitBody extends Omit<KitSettings, 'edits'> {
   name: string;
   skus: readonly string[];
+  together: Together;
   recipe: Recipe;
   /** How products are called in names, where that is not their habit. */
   codes: Readonly<Record<string, string>>;
-  /** By SKU and part. */
+  /** By SKU, of products that share campaigns the first, and part. */
   edits: Readonly<Record<string, Readonly<Record<string, PartEdit>>>>;
 }
+
+/** What a kit is while nothing is said of it. */
+export const usualKit: Omit<KitBody, 'name' | 'recipe'> = {
+  skus: [],
+  together: 'apart',
+  budget: 50_000_000,
+  budgetKind: 'daily',
+  pacing: 'as_it_comes',
+  startDate: null,
+  endDate: null,
+  startPaused: false,
+  keywords: [],
+  items: [],
+  categories: [],
+  completes: true,
+  lists: [],
+  excluded: [],
+  pictures: [],
+  titles: [],
+  leftOut: [],
+  codes: {},
+  edits: {},
+};
 
 /** What the marketplace allows; money in micros. */
 export interface KitLimits {
@@ -24,7 +62,7 @@ export interface KitLimits {
   words: number;
   pattern: string;
   itemCode: string;
-  minimumBudget: Micros;
+  minimumBudget: Record<BudgetKind, Micros>;
   minimumBid: Micros;
   maximumBid: Micros;
   bidStep: Micros;
@@ -33,6 +71,16 @@ export interface KitLimits {
   targetsPerAdGroup: number;
   negativesPerAdGroup: number;
   nameCharacters: number;
+  creatives: CreativeLimits;
+}
+
+/** A term that sold. */
+export interface ProvenTerm {
+  text: string;
+  orders: number;
+  clicks: number;
+  spend: Micros;
+  sales: Micros;
 }
 
 /** What the account says about one product. */
@@ -43,14 +91,21 @@ export interface ProductGrounds {
   page: KitPage;
   code: string;
   stock: number | null;
+  /** Profit per order before advertising, micros: what an order may cost at most; null while its costs are unknown. */
+  profit: Micros | null;
   theta: number;
   evidence: Record<PartKind, KindEvidence>;
   floor: Micros | null;
   ceiling: Micros | null;
   /** Keywords it runs already. */
   served: { text: string; matchType: string; adGroup: string }[];
+  /** Its ad groups that are not archived. */
+  running: RunningAdGroup[];
+  season: Season | null;
   /** Terms that sold, most orders first. */
-  proven: { text: string; orders: number; clicks: number; spend: Micros; sales: Micros }[];
+  proven: ProvenTerm[];
+  /** Terms that sold for products with a like title, and not for it; most orders first. */
+  alike: (ProvenTerm & { sku: string })[];
 }
 
 /** What the marketplace suggests for one product. */
@@ -65,9 +120,11 @@ export interface Suggestions {
     monthlyVisits: number;
     range: SuggestedRange;
   }[];
+  /** Pages of items that it aims at already, as they stand. */
+  pages: CataloguePage[];
 }
 
-export const noSuggestions: Suggestions = { keywords: [], items: [] };
+export const noSuggestions: Suggestions = { keywords: [], items: [], pages: [] };
 
 /** What a plan of several products rests on. */
 export interface KitGround {
@@ -75,6 +132,8 @@ export interface KitGround {
   limits: KitLimits;
   /** In lower case. */
   taken: readonly string[];
+  /** Lists of negatives of the account. */
+  lists: readonly NegativeList[];
   /** Codes of the account's own products. */
   ownPages: readonly string[];
   products: ReadonlyMap<string, { grounds: ProductGrounds; suggestions: Suggestions }>;
@@ -101,42 +160,54 @@ const guardsOf = (
 export const checkerOf = (grounds: ProductGrounds, limits: KitLimits): KeywordChecker =>
   new KeywordChecker({ limits, title: grounds.title, proven: grounds.proven, served: grounds.served });
 
-/** Plans the kit of every product that is known; names stay apart among all of them. */
+/** Plans the kit of every product that is known, or of products that share one; names stay apart among all of them. */
 export function planKits(
   body: KitBody,
   ground: KitGround,
   checks: (sku: string) => readonly KeywordCheck[],
 ): Plan[] {
   const taken = new Set(ground.taken);
-  return body.skus.flatMap((sku) => {
-    const known = ground.products.get(sku);
-    if (!known) return [];
-    const { grounds, suggestions } = known;
-    const { itemCode, title, code, stock, theta, evidence, proven } = grounds;
+  const known = body.skus.filter((sku) => ground.products.has(sku));
+  const profits = known.map((sku) => ({ sku, profit: ground.products.get(sku)!.grounds.profit }));
+  return sharing(profits, body.together).map(({ skus, warning }) => {
+    const [sku, ...also] = skus;
+    const { grounds, suggestions } = ground.products.get(sku)!;
+    const productOf = (one: string): KitProduct => {
+      const { itemCode, title, code, stock } = ground.products.get(one)!.grounds;
+      return { sku: one, itemCode, title, code: body.codes[one] ?? code, stock };
+    };
+    const { limits } = ground;
     const plan = planKit(
       body.recipe,
-      { sku, itemCode, title, code: body.codes[sku] ?? code, stock },
+      [productOf(sku), ...also.map(productOf)],
       { ...body, edits: body.edits[sku] ?? {} },
       checks(sku),
       {
-        theta,
-        evidence,
-        guards: guardsOf(ground.limits, grounds),
-        leastCpc: ground.limits.leastCpc,
-        minimumBudget: ground.limits.minimumBudget,
-        itemCode: ground.limits.itemCode,
-        targetsPerAdGroup: ground.limits.targetsPerAdGroup,
-        negativesPerAdGroup: ground.limits.negativesPerAdGroup,
-        nameCharacters: ground.limits.nameCharacters,
+        theta: grounds.theta,
+        evidence: grounds.evidence,
+        guards: guardsOf(limits, grounds),
+        leastCpc: limits.leastCpc,
+        minimumBudget: limits.minimumBudget,
+        itemCode: limits.itemCode,
+        targetsPerAdGroup: limits.targetsPerAdGroup,
+        negativesPerAdGroup: limits.negativesPerAdGroup,
+        nameCharacters: limits.nameCharacters,
+        creatives: limits.creatives,
+        lists: ground.lists.filter(({ listId }) => body.lists.includes(listId)),
         taken,
         ranges: rangesOf(suggestions),
         ownPages: ground.ownPages,
         page: grounds.page,
-        best: proven[0]?.text ?? null,
+        best: grounds.proven[0]?.text ?? null,
         today: ground.today,
+        running: grounds.running,
+        pages: new Map(suggestions.pages.map((page) => [page.itemCode, page])),
+        season: grounds.season,
       },
     );
     for (const { name } of plan.parts) taken.add(name.toLowerCase());
-    return [plan];
+    if (warning === null) return plan;
+    const problem = { part: null, at: 'product', text: warning, stops: false } as const;
+    return { ...plan, problems: [problem, ...plan.problems] };
   });
 }

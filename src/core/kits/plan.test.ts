@@ -2,7 +2,9 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { matches } from '../terms/match.ts';
 import { checked, context, keywords, product, settings } from './kit.fixture.ts';
-import { funnelOf, planKit, planTotals, type KitContext, type KitSettings } from './plan.ts';
+import { funnelOf } from './funnel.ts';
+import { planKit, planTotals } from './plan.ts';
+import type { KitContext, KitSettings } from './types.ts';
 import { recipeProblems, shippedRecipes, type Recipe } from './recipe.ts';
 
 const [fullSet] = shippedRecipes as [Recipe];
@@ -14,7 +16,7 @@ const plan = (
   served: Parameters<typeof checked>[1] = [],
 ) => {
   const all = settings(more);
-  return planKit(of, product, all, checked(all, served), context(about));
+  return planKit(of, [product], all, checked(all, served), context(about));
 };
 const part = (made: ReturnType<typeof plan>, name: string) =>
   made.parts.find((one) => one.part.name === name)!;
@@ -33,6 +35,8 @@ describe('a full set', () => {
     ]);
     expect(planTotals(made)).toEqual({
       campaigns: 6,
+      standing: 0,
+      archives: 0,
       targets: 12, // phrase 2, broad 2 + 2, automatic 2 + 1, category 1
       negatives: 10,
       dailyBudget: 50_000_000,
@@ -102,7 +106,7 @@ describe('what is wrong is said at its place', () => {
     const problem = made.problems.find(({ part: name, at }) => name === 'exact' && at === 'budget')!;
     // 6.00 / (1.00 x 0.8)
     expect(problem).toMatchObject({ stops: false });
-    expect(problem.text).toContain('6.00 buys 7.5 clicks a day at 0.80; 10 a day, 8.00, would judge it');
+    expect(problem.text).toContain('6.00 a day buys 7.5 clicks at 0.80; 10 a day, 8.00, would judge it');
   });
 
   test('names that are taken, too long, or hold a token that there is not', () => {
@@ -133,7 +137,7 @@ describe('what is wrong is said at its place', () => {
     expect(said(plan({ keywords: keywords('a;b', 'fine lids') }))).toContainEqual([null, 'keywords', false]);
     const out = Object.fromEntries(fullSet.parts.map(({ name }) => [name, { state: 'out' as const }]));
     expect(said(plan({ edits: out }))).toEqual([[null, 'recipe', true]]);
-    const soldOut = planKit(fullSet, { ...product, stock: 0 }, settings(), checked(settings()), context());
+    const soldOut = planKit(fullSet, [{ ...product, stock: 0 }], settings(), checked(settings()), context());
     expect(said(soldOut)).toContainEqual([null, 'product', false]);
   });
 

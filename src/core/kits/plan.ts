@@ -1,298 +1,248 @@
-import type { NegativeType } from '../account/store.ts';
-import type { Guards } from '../bids/guards.ts';
-import type { Day } from '../metrics/days.ts';
+import { daysBetween } from '../metrics/days.ts';
 import { counted, money } from '../metrics/format.ts';
 import type { Micros } from '../metrics/money.ts';
+import { NegativeIndex } from '../terms/match.ts';
 import { normalise } from '../text/normalise.ts';
-import { firstBidOf, type FirstBid, type KindEvidence, type SuggestedRange } from './bids.ts';
-import { bought, clicksToJudge, leastWhole, splitBudget, type Bought } from './budget.ts';
-import { isUsable, type KeywordCheck, type KitKeyword } from './keywords.ts';
+import { firstBidOf, type FirstBid } from './bids.ts';
+import { bought, clicksToJudge, splitBudget } from './budget.ts';
+import { checkBudgets, checkWhole, emptySaid, type Say } from './checks.ts';
+import { negativesOf } from './funnel.ts';
+import { isUsable, type KeywordCheck } from './keywords.ts';
+import { creativesOf } from './creatives.ts';
 import { freeName, nameOf, unknownTokens } from './names.ts';
-import type { Part, PartKind, PartState, Recipe, Strategy } from './recipe.ts';
+import { categoryTarget, ownCategory, readCategoryTarget, staleCategories, staleItems } from './pages.ts';
+import type { Part, Recipe } from './recipe.ts';
+import { recognise, type RunningAdGroup, type RunningTarget } from './running.ts';
+import type {
+  KitContext,
+  KitProduct,
+  KitSettings,
+  PartEdit,
+  Plan,
+  PlannedPart,
+  PlannedTarget,
+  PlanProblem,
+  StaleTarget,
+} from './types.ts';
 
-/** The product that a kit is for. */
-export interface KitProduct {
-  sku: string;
-  itemCode: string;
-  title: string;
-  /** How the account calls it in names. */
-  code: string;
-  /** Pieces there are; null where that is not known. */
-  stock: number | null;
-}
-
-/** What is changed of a part by hand. */
-export interface PartEdit {
-  state?: PartState;
-  name?: string;
-  dailyBudget?: Micros;
-  strategy?: Strategy;
-  /** Of all its targets. */
-  bid?: Micros;
-}
-
-/** An item of the kit: a page beside which the product shall be shown. */
-export interface KitItem {
-  itemCode: string;
-  bid: Micros | null;
-}
-
-/** What goes into a kit. */
-export interface KitSettings {
-  /** A day, for all parts together. */
-  budget: Micros;
-  startDate: Day | null;
-  endDate: Day | null;
-  startPaused: boolean;
-  keywords: readonly KitKeyword[];
-  items: readonly KitItem[];
-  /** Phrases that no part of the kit is shown for. */
-  excluded: readonly string[];
-  edits: Readonly<Record<string, PartEdit>>;
-}
-
-/** The product's own page, as category targets are narrowed by it. */
-export interface KitPage {
-  category: string | null;
-  price: Micros;
-  rating: number | null;
-}
-
-/** What the account and the marketplace say. Money in micros. */
-export interface KitContext {
-  theta: number;
-  evidence: Readonly<Record<PartKind, KindEvidence>>;
-  guards: Guards;
-  /** Below it nothing is shown, by kind. */
-  leastCpc: Readonly<Record<PartKind, Micros>>;
-  minimumBudget: Micros;
-  itemCode: string;
-  targetsPerAdGroup: number;
-  negativesPerAdGroup: number;
-  nameCharacters: number;
-  /** Names of campaigns that are taken, in lower case. */
-  taken: ReadonlySet<string>;
-  /** What clicks took, by keyword or item code as they are normalised. */
-  ranges: ReadonlyMap<string, SuggestedRange>;
-  /** Codes of the account's own products. */
-  ownPages: readonly string[];
-  /** Where its page stands: prices in micros, ratings of 1 to 5 stars; null where that is not known. */
-  page: KitPage;
-  /** The product's term that has sold most; null without an order. */
-  best: string | null;
-  today: Day | null;
-}
-
-/** Something that is wrong with a plan, at its place. */
-export interface PlanProblem {
-  /** Null: of the whole kit. */
-  part: string | null;
-  at: 'product' | 'recipe' | 'name' | 'budget' | 'dates' | 'keywords' | 'items' | 'targets' | 'negatives';
-  text: string;
-  /** Nothing is made while it stands. */
-  stops: boolean;
-}
-
-export interface PlannedTarget extends FirstBid {
-  targetKind: 'automatic' | 'keyword' | 'item' | 'category';
-  matchType: 'broad' | 'phrase' | 'exact' | null;
-  expression: string;
-}
-
-export interface PlannedNegative {
-  matchType: NegativeType;
-  expression: string;
-  /** The part that serves it; null: it is excluded from the whole kit. */
-  servedBy: string | null;
-}
-
-/** A part as it would be made: a campaign with one ad group of the same name. */
-export interface PlannedPart {
+/** A part that is not left out, and the ad group that is it already. */
+interface KeptPart {
   part: Part;
+  edit: PartEdit;
   state: 'fill' | 'empty';
-  name: string;
-  dailyBudget: Micros;
-  strategy: Strategy;
-  defaultBid: FirstBid;
-  targets: PlannedTarget[];
-  negatives: PlannedNegative[];
-  /** Expected CPC, micros, and what the budget buys of it. */
-  cpc: Micros;
-  bought: Bought;
+  stands: RunningAdGroup | null;
 }
 
-export interface Plan {
-  product: KitProduct;
-  recipe: string;
-  parts: PlannedPart[];
-  problems: PlanProblem[];
+/** Parts that are made, or stand already and are completed; those left out are not there. */
+function keptParts(recipe: Recipe, settings: KitSettings, context: KitContext): KeptPart[] {
+  const ownPages = new Set(context.ownPages);
+  const found = settings.completes
+    ? recognise(recipe, context.running, { ownPages, best: context.best })
+    : new Map<string, RunningAdGroup>();
+  const chosen = new Set(recipe.parts.flatMap(({ name }) => settings.edits[name]?.stands ?? []));
+  return recipe.parts.flatMap((part): KeptPart[] => {
+    const edit = settings.edits[part.name] ?? {};
+    const state = edit.state ?? part.state;
+    if (state === 'out') return [];
+    const own = edit.stands;
+    const guess = found.get(part.name) ?? null;
+    const stands =
+      own === undefined
+        ? guess && chosen.has(guess.adGroupId)
+          ? null
+          : guess
+        : (context.running.find(({ adGroupId }) => adGroupId === own) ?? null);
+    return [{ part, edit, state, stands }];
+  });
 }
 
-/** Parts that serve more precisely come first (domain, section 15). */
-const precision: Record<PartKind, number> = {
-  exact: 0,
-  items: 0,
-  phrase: 1,
-  broad: 2,
-  category: 3,
-  automatic: 3,
-};
-
-/** What a target of one part is kept out by in a less precise one; null: the two never meet. */
-function shutOut(target: PlannedTarget, from: PartKind, to: PartKind): NegativeType | null {
-  if (precision[from] >= precision[to]) return null;
-  if (target.targetKind === 'item') return to === 'automatic' || to === 'category' ? 'negative_item' : null;
-  if (target.targetKind !== 'keyword' || to === 'items' || to === 'category') return null;
-  if (from === 'exact') return 'negative_exact';
-  if (from === 'phrase') return to === 'broad' ? 'negative_phrase' : 'negative_exact';
-  return to === 'automatic' ? 'negative_exact' : null;
+/** Days that a budget for all of them is parted over; 1 of a daily one. */
+function budgetDays({ budgetKind, startDate, endDate }: KitSettings, { today }: KitContext): number {
+  if (budgetKind === 'daily') return 1;
+  const start = startDate ?? today;
+  return start !== null && endDate !== null && endDate >= start ? daysBetween(start, endDate) + 1 : 1;
 }
 
 /** Everything that would be made for a product, and whatever is wrong with it. Nothing is thrown. */
 export function planKit(
   recipe: Recipe,
-  product: KitProduct,
+  [product, ...also]: readonly [KitProduct, ...KitProduct[]],
   settings: KitSettings,
   checks: readonly KeywordCheck[],
   context: KitContext,
 ): Plan {
   const problems: PlanProblem[] = [];
-  const say = (part: string | null, at: PlanProblem['at'], text: string, stops = true) =>
-    void problems.push({ part, at, text, stops });
-  const kept = recipe.parts
-    .map((part) => ({ part, edit: settings.edits[part.name] ?? {} }))
-    .map(({ part, edit }) => ({ part, edit, state: edit.state ?? part.state }))
-    .filter((one): one is typeof one & { state: 'fill' | 'empty' } => one.state !== 'out');
+  const say: Say = (part, at, text, stops = true) => void problems.push({ part, at, text, stops });
+  const kept = keptParts(recipe, settings, context);
   if (kept.length === 0) say(null, 'recipe', 'Every part is left out: there is nothing to make.');
   for (const name of unknownTokens(recipe.pattern))
     say(null, 'name', `The name pattern holds {${name}}, which stands for nothing.`);
-  checkWhole(product, settings, checks, context, say);
+  checkWhole([product, ...also], settings, checks, context, say);
 
-  const shares = kept.map(({ part, edit }) => ({ share: part.share, own: edit.dailyBudget ?? null }));
+  const made = kept.filter(({ stands }) => stands === null);
+  const shares = made.map(({ part, edit }) => ({ share: part.share, own: edit.budget ?? null }));
   const budgets = splitBudget(settings.budget, shares);
-  checkBudgets(kept, budgets, shares, settings.budget, context, say);
+  checkBudgets(made, budgets, shares, settings, context, say);
+  const days = budgetDays(settings, context);
+  const budgetOf = ({ stands, edit, ...one }: KeptPart): Micros =>
+    stands === null
+      ? budgets[made.findIndex(({ part }) => part === one.part)]!
+      : (edit.budget ?? stands.dailyBudget ?? 0);
 
   const taken = new Set(context.taken);
-  const parts = kept.map(({ part, edit, state }, at): PlannedPart => {
-    const tokens = {
-      code: product.code,
-      part: part.name,
-      purpose: part.purpose,
-      sku: product.sku,
-      number: at + 1,
-    };
-    const wanted = edit.name?.trim() ?? nameOf(recipe.pattern, tokens);
-    if (edit.name !== undefined && taken.has(wanted.toLowerCase()))
-      say(part.name, 'name', `There is a campaign “${wanted}” already: give it another name.`);
-    const name = edit.name === undefined ? freeName(wanted, taken) : wanted;
-    taken.add(name.toLowerCase());
-    if (name === '') say(part.name, 'name', 'It needs a name.');
-    if (name.length > context.nameCharacters)
-      say(
-        part.name,
-        'name',
-        `Its name has ${name.length} characters, ${context.nameCharacters} are the most.`,
-      );
+  const parts = kept.map((one, at): PlannedPart => {
+    const { part, edit, state, stands } = one;
+    const name = stands?.campaign ?? ownName(one, at + 1, product, recipe.pattern, taken, context, say);
     const first = firstBids(part, edit, context);
     const defaultBid = first(null, null);
-    const targets = state === 'fill' ? targetsOf(part, settings, checks, product, context, first) : [];
-    if (targets.length > context.targetsPerAdGroup)
+    const { stale, archives, targets } = filled(one, settings, checks, product, context, first, say);
+    const size = targets.length + (stands?.targets.length ?? 0) - archives.length;
+    if (size > context.targetsPerAdGroup)
       say(
         part.name,
         'targets',
-        `It has ${counted(targets.length, 'target')}, ${context.targetsPerAdGroup} are the most.`,
+        `It has ${counted(size, 'target')}, ${context.targetsPerAdGroup} are the most.`,
       );
-    if (state === 'fill' && targets.length === 0) say(part.name, 'targets', emptySaid(part, settings), false);
+    if (state === 'fill' && size === 0) say(part.name, 'targets', emptySaid(part, settings), false);
+    if (stale.length > archives.length)
+      say(
+        part.name,
+        'targets',
+        `${counted(stale.length, 'target')} no longer ${stale.length === 1 ? 'fits' : 'fit'} the product’s page: refresh it. ${stale[0]!.why}`,
+        false,
+      );
     const evidence = context.evidence[part.kind];
     const cpc = expectedCpc(targets, defaultBid.bid) * evidence.paidPerBid;
-    const dailyBudget = budgets[at]!;
-    const buys = bought(dailyBudget, cpc, evidence.rate);
-    if (dailyBudget >= context.minimumBudget && buys.clicksADay < clicksToJudge)
+    const budget = budgetOf(one);
+    if (stands !== null && edit.budget !== undefined && edit.budget < context.minimumBudget.daily)
       say(
         part.name,
         'budget',
-        `${money(dailyBudget)} buys ${buys.clicksADay.toFixed(1)} clicks a day at ${money(cpc)}; ${clicksToJudge} a day, ` +
+        `${money(edit.budget)} is below the least budget of ${money(context.minimumBudget.daily)}.`,
+      );
+    const dailyBudget = stands === null ? budget / days : budget;
+    const buys = bought(dailyBudget, cpc, evidence.rate);
+    if (dailyBudget >= context.minimumBudget.daily && buys.clicksADay < clicksToJudge)
+      say(
+        part.name,
+        'budget',
+        `${money(dailyBudget)} a day buys ${buys.clicksADay.toFixed(1)} clicks at ${money(cpc)}; ${clicksToJudge} a day, ` +
           `${money(Math.ceil((clicksToJudge * cpc) / 10_000) * 10_000)}, would judge it within a month.`,
         false,
       );
-    const strategy = edit.strategy ?? part.strategy;
     return {
       part,
       state,
+      stands,
       name,
+      budget,
       dailyBudget,
-      strategy,
+      strategy: edit.strategy ?? part.strategy,
       defaultBid,
       targets,
       negatives: [],
+      stale,
+      archives,
       cpc,
       bought: buys,
     };
   });
   for (const one of parts) {
-    one.negatives = negativesOf(one, parts, settings.excluded);
-    if (one.negatives.length > context.negativesPerAdGroup)
+    one.negatives = negativesOf(one, parts, { excluded: settings.excluded, lists: context.lists });
+    const size = one.negatives.length + (one.stands?.negatives.length ?? 0);
+    if (size > context.negativesPerAdGroup)
       say(
         one.part.name,
         'negatives',
-        `It needs ${counted(one.negatives.length, 'negative')} to be kept apart, ${context.negativesPerAdGroup} are the most.`,
+        `It needs ${counted(size, 'negative')} to be kept apart, ${context.negativesPerAdGroup} are the most.`,
       );
   }
-  return { product, recipe: recipe.name, parts, problems };
+  const creatives = creativesOf(settings, context.creatives, say);
+  return { product, also, recipe: recipe.name, parts, creatives, problems };
 }
 
-type Say = (part: string | null, at: PlanProblem['at'], text: string, stops?: boolean) => void;
-
-function checkWhole(
-  product: KitProduct,
-  settings: KitSettings,
-  checks: readonly KeywordCheck[],
+/** The name of a part that is made; it is taken then. */
+function ownName(
+  { part, edit }: KeptPart,
+  number: number,
+  { code, sku }: KitProduct,
+  pattern: string,
+  taken: Set<string>,
   context: KitContext,
   say: Say,
-): void {
-  const { startDate, endDate } = settings;
-  const { today } = context;
-  if (product.stock === 0)
-    say(null, 'product', `${product.sku} is out of stock: nothing of it would be shown.`, false);
-  if (startDate !== null && endDate !== null && endDate < startDate)
-    say(null, 'dates', `It ends on ${endDate}, before it starts on ${startDate}.`);
-  if (endDate !== null && today !== null && endDate < today)
-    say(null, 'dates', `${endDate} has passed: the account’s day is ${today}.`);
-  const wrong = checks.filter((check) => check.wrong !== null).length;
-  if (wrong > 0)
-    say(
-      null,
-      'keywords',
-      `${counted(wrong, 'keyword')} cannot be used and ${wrong === 1 ? 'stays' : 'stay'} out.`,
-      false,
-    );
-  const pattern = new RegExp(context.itemCode, 'iu');
-  const bad = settings.items.filter(({ itemCode }) => !pattern.test(itemCode));
-  if (bad.length > 0)
-    say(null, 'items', `${bad.map(({ itemCode }) => `“${itemCode}”`).join(', ')}: no item code.`, false);
+): string {
+  const tokens = { code, part: part.name, purpose: part.purpose, sku, number };
+  const wanted = edit.name?.trim() ?? nameOf(pattern, tokens);
+  if (edit.name !== undefined && taken.has(wanted.toLowerCase()))
+    say(part.name, 'name', `There is a campaign “${wanted}” already: give it another name.`);
+  const name = edit.name === undefined ? freeName(wanted, taken) : wanted;
+  taken.add(name.toLowerCase());
+  if (name === '') say(part.name, 'name', 'It needs a name.');
+  if (name.length > context.nameCharacters)
+    say(part.name, 'name', `Its name has ${name.length} characters, ${context.nameCharacters} are the most.`);
+  return name;
 }
 
-function checkBudgets(
-  kept: readonly { part: Part }[],
-  budgets: readonly Micros[],
-  shares: readonly { share: number; own: Micros | null }[],
-  whole: Micros,
-  { minimumBudget }: KitContext,
+/** One target, however it is written. */
+const targetKey = ({ matchType, expression }: Pick<RunningTarget, 'matchType' | 'expression'>): string =>
+  `${matchType ?? ''}\t${normalise(expression)}`;
+
+/** Targets that a part gets, and those of one that stands which went stale. */
+function filled(
+  { part, edit, state, stands }: KeptPart,
+  settings: KitSettings,
+  checks: readonly KeywordCheck[],
+  product: KitProduct,
+  context: KitContext,
+  first: (own: Micros | null, text: string | null) => FirstBid,
   say: Say,
-): void {
-  const needed = leastWhole(shares, minimumBudget);
-  kept.forEach(({ part }, at) => {
-    if (budgets[at]! >= minimumBudget) return;
-    const own = shares[at]!.own !== null;
+): { stale: StaleTarget[]; archives: StaleTarget[]; targets: PlannedTarget[] } {
+  const wanted = state === 'fill' ? targetsOf(part, settings, checks, product, context, first) : [];
+  if (stands === null) return { stale: [], archives: [], targets: wanted };
+  const stale =
+    part.kind === 'category'
+      ? staleCategories(stands.targets, context.page)
+      : staleItems(stands.targets, context.page, context.pages, new Set(context.ownPages));
+  const archives = edit.refresh ? stale : [];
+  const there = new Set(stands.targets.map(targetKey));
+  const gone = new Set(archives.map(({ target }) => target.targetId));
+  // A category that is targeted already is not targeted twice, however it is narrowed.
+  const categories = new Set(
+    stands.targets.flatMap(({ targetId, kind, expression }) =>
+      kind === 'category' && !gone.has(targetId) ? [readCategoryTarget(expression).category] : [],
+    ),
+  );
+  const blocking = new NegativeIndex();
+  stands.negatives.forEach((negative, at) => blocking.add({ id: String(at), ...negative }));
+  const isBlocked = ({ expression }: PlannedTarget) => blocking.blocking(expression)?.expression ?? null;
+  const missing = wanted.filter((target) => !there.has(targetKey(target)));
+  const blocked = missing.filter((target) => target.targetKind === 'keyword' && isBlocked(target) !== null);
+  if (blocked.length > 0)
     say(
       part.name,
-      'budget',
-      `${money(budgets[at]!)} is below the least budget of ${money(minimumBudget)}${own ? '' : `: a kit of these shares needs ${money(needed)}`}.`,
+      'keywords',
+      `${counted(blocked.length, 'keyword')} would never be shown in ${stands.name} and ${blocked.length === 1 ? 'stays' : 'stay'} out: ` +
+        `“${blocked[0]!.expression}” is blocked by its negative “${isBlocked(blocked[0]!)}”.`,
+      false,
     );
-  });
-  const sum = budgets.reduce((a, b) => a + b, 0);
-  if (kept.length > 0 && sum !== whole)
-    say(null, 'budget', `The parts add up to ${money(sum)}, not to the kit’s ${money(whole)}.`, false);
+  const targets = missing
+    .filter(
+      (target) =>
+        !blocked.includes(target) &&
+        (target.targetKind !== 'category' || !categories.has(readCategoryTarget(target.expression).category)),
+    )
+    .map((target) => withOldBid(target, archives));
+  return { stale, archives, targets };
+}
+
+/** A category that is narrowed anew keeps the bid of the one that it follows. */
+function withOldBid(target: PlannedTarget, archives: readonly StaleTarget[]): PlannedTarget {
+  if (target.targetKind !== 'category') return target;
+  const { category } = readCategoryTarget(target.expression);
+  const old = archives.find(({ target: one }) => readCategoryTarget(one.expression).category === category);
+  return old?.target.bid == null
+    ? target
+    : { ...target, bid: old.target.bid, why: `As “${old.target.expression}” had it.` };
 }
 
 /** First bids of a part's targets: by what is known of its kind, and of the very text. */
@@ -327,9 +277,14 @@ function targetsOf(
       ...first(null, null),
     }));
   if (kind === 'category') {
-    const expression = categoryOf(context.page);
-    if (expression === null) return [];
-    return [{ targetKind: 'category', matchType: null, expression, ...first(null, null) }];
+    const chosen = settings.categories.length > 0 ? settings.categories : ownCategory(context.page);
+    const expressions = new Set(chosen.flatMap((category) => categoryTarget(category, context.page) ?? []));
+    return [...expressions].map((expression) => ({
+      targetKind: 'category',
+      matchType: null,
+      expression,
+      ...first(null, null),
+    }));
   }
   if (kind === 'items') {
     const pattern = new RegExp(context.itemCode, 'iu');
@@ -353,73 +308,30 @@ function targetsOf(
   );
 }
 
-/**
- * The pages of a category whose visitors are won most easily: from our price upward, and rated up to ours (domain,
- * section 15).
- * @example categoryOf({ category: 'crocks', price: 44_000_000, rating: 4.2 }) // 'crocks, price 44.00-, rating -4.2'
- */
-export function categoryOf({ category, price, rating }: KitPage): string | null {
-  if (category === null || category === '') return null;
-  const narrowed = [category];
-  if (price > 0) narrowed.push(`price ${money(price).replaceAll(',', '')}-`);
-  if (rating !== null) narrowed.push(`rating -${rating.toFixed(1)}`);
-  return narrowed.join(', ');
-}
-
-function emptySaid({ kind, source }: Part, { keywords, items }: KitSettings): string {
-  if (source === 'best') return 'No term of this product has sold yet: there is no best keyword.';
-  if (kind === 'category')
-    return 'The category of this product is not known: load its products, or leave it out.';
-  if (kind === 'items' && source === 'kit')
-    return items.length === 0
-      ? 'It has no item: paste codes, or leave it out.'
-      : 'None of the items can be used.';
-  return keywords.length === 0
-    ? 'It has no keyword: add some, or make it empty.'
-    : 'All of its keywords are bid on already, or cannot be used.';
-}
-
 /** Mean bid of what a part would bid on; the default bid while that is nothing. */
 const expectedCpc = (targets: readonly PlannedTarget[], defaultBid: Micros): Micros =>
   targets.length === 0 ? defaultBid : targets.reduce((sum, { bid }) => sum + bid, 0) / targets.length;
 
-/** What one part is kept out of: what more precise parts serve, and what the whole kit excludes. */
-function negativesOf(
-  { part: to }: PlannedPart,
-  parts: readonly PlannedPart[],
-  excluded: readonly string[],
-): PlannedNegative[] {
-  const found = new Map<string, PlannedNegative>();
-  const add = (matchType: NegativeType, expression: string, servedBy: string | null) => {
-    const key = `${matchType}\t${normalise(expression)}`;
-    if (!found.has(key)) found.set(key, { matchType, expression, servedBy });
-  };
-  if (to.kind !== 'items' && to.kind !== 'category')
-    for (const text of excluded) if (normalise(text) !== '') add('negative_phrase', text, null);
-  for (const { part: from, targets } of parts)
-    for (const target of targets) {
-      const matchType = shutOut(target, from.kind, to.kind);
-      if (matchType) add(matchType, target.expression, from.name);
-    }
-  return [...found.values()];
-}
-
-/** How many targets and negatives a plan makes, and what it spends a day at most. */
+/** How much a plan makes, and what its new campaigns spend a day at most. */
 export const planTotals = ({ parts }: Plan) => ({
-  campaigns: parts.length,
+  campaigns: parts.filter(({ stands }) => stands === null).length,
+  standing: parts.filter(({ stands }) => stands !== null).length,
   targets: parts.reduce((sum, { targets }) => sum + targets.length, 0),
   negatives: parts.reduce((sum, { negatives }) => sum + negatives.length, 0),
-  dailyBudget: parts.reduce((sum, { dailyBudget }) => sum + dailyBudget, 0),
+  archives: parts.reduce((sum, { archives }) => sum + archives.length, 0),
+  dailyBudget: parts.reduce((sum, { stands, dailyBudget }) => sum + (stands ? 0 : dailyBudget), 0),
 });
 
-/** Who shuts whom out of how much: pairs of parts, for the picture of the funnel. */
-export function funnelOf({ parts }: Plan): { from: string; to: string; terms: number }[] {
-  const pairs: { from: string; to: string; terms: number }[] = [];
-  for (const { part: to, negatives } of parts) {
-    const counts = new Map<string, number>();
-    for (const { servedBy } of negatives)
-      if (servedBy !== null) counts.set(servedBy, (counts.get(servedBy) ?? 0) + 1);
-    for (const [from, terms] of counts) pairs.push({ from, to: to.name, terms });
-  }
-  return pairs;
+/** Whether a part is made, gets something, or stays as it stands. */
+export function changeOf({
+  stands,
+  targets,
+  negatives,
+  archives,
+  budget,
+}: PlannedPart): 'new' | 'changed' | 'same' {
+  if (stands === null) return 'new';
+  const isSame =
+    targets.length + negatives.length + archives.length === 0 && (stands.dailyBudget ?? budget) === budget;
+  return isSame ? 'same' : 'changed';
 }

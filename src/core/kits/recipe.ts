@@ -59,7 +59,8 @@ export interface Recipe {
   parts: readonly Part[];
 }
 
-const part = (
+/** A part as it is while nothing else is said of it. */
+export const usualPart = (
   name: string,
   kind: PartKind,
   share: number,
@@ -86,26 +87,30 @@ export const shippedRecipes: readonly Recipe[] = [
     name: 'Full set',
     pattern,
     parts: [
-      part('automatic', 'automatic', 0.2),
-      part('broad', 'broad', 0.15),
-      part('phrase', 'phrase', 0.15),
-      part('exact', 'exact', 0.3),
-      part('items', 'items', 0.1),
-      part('category', 'category', 0.1),
+      usualPart('automatic', 'automatic', 0.2),
+      usualPart('broad', 'broad', 0.15),
+      usualPart('phrase', 'phrase', 0.15),
+      usualPart('exact', 'exact', 0.3),
+      usualPart('items', 'items', 0.1),
+      usualPart('category', 'category', 0.1),
     ],
   },
   {
     name: 'Modes apart',
     pattern,
-    parts: automaticModes.map((mode) => part(mode, 'automatic', 0.25, { modes: [mode] })),
+    parts: automaticModes.map((mode) => usualPart(mode, 'automatic', 0.25, { modes: [mode] })),
   },
-  { name: 'Exact only', pattern, parts: [part('exact', 'exact', 1)] },
+  { name: 'Exact only', pattern, parts: [usualPart('exact', 'exact', 1)] },
   {
     name: 'Defence',
     pattern,
-    parts: [part('own pages', 'items', 1, { purpose: 'defence', source: 'own_pages' })],
+    parts: [usualPart('own pages', 'items', 1, { purpose: 'defence', source: 'own_pages' })],
   },
-  { name: 'One best keyword alone', pattern, parts: [part('best keyword', 'exact', 1, { source: 'best' })] },
+  {
+    name: 'One best keyword alone',
+    pattern,
+    parts: [usualPart('best keyword', 'exact', 1, { source: 'best' })],
+  },
 ];
 
 /** What keeps a recipe from being used, as sentences that name the part. */

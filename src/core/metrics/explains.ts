@@ -76,6 +76,7 @@ const explained: Record<string, Explained> = {
   },
   default_bid: { what: 'What its targets bid that have no bid of their own.' },
   daily_budget: { what: 'What it may spend in a day.', not: 'A campaign may overshoot by a click.' },
+  lifetime_budget: { what: 'What it may spend in all its days together.' },
   end_date: {
     what: 'Its last day; none, and it goes on.',
     not: 'After it nothing below it runs, whatever its status.',

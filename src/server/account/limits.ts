@@ -10,6 +10,7 @@ export function fieldLimitsOf(account: Account): FieldLimits {
   return {
     bid: limitsOf(account).guards,
     minimumBudget: micros(limits.minimum_budget ?? 2),
+    minimumLifetimeBudget: micros(limits.minimum_lifetime_budget ?? 20),
     maximumModifier: limits.maximum_modifier ?? 600,
     today: account.today,
   };

@@ -14,7 +14,8 @@ export async function marketplaceIds(
     select 'campaign:' || campaign_id as key, ext_id from campaign where account_id = ${accountId} and ext_id is not null
     union all select 'ad_group:' || ad_group_id, ext_id from ad_group where account_id = ${accountId} and ext_id is not null
     union all select 'target:' || target_id, ext_id from target where account_id = ${accountId} and ext_id is not null
-    union all select 'negative:' || negative_id, ext_id from negative where account_id = ${accountId} and ext_id is not null`;
+    union all select 'negative:' || negative_id, ext_id from negative where account_id = ${accountId} and ext_id is not null
+    union all select kind || ':' || creative_id, ext_id from creative where account_id = ${accountId}`;
   return new Map(rows.map((row) => [row.key, row.ext_id]));
 }
 
@@ -113,11 +114,25 @@ async function keepMade(
       where a.state = 'applied' and l.entity = 'target' and l.action = 'create' and ${stands(tx)}
       on conflict (account_id, ext_id) do nothing returning target_id, bid)
     insert into target_bid select ${accountId}, target_id, ${today}::date, bid from made on conflict do nothing`;
+  await tx`
+    insert into creative (account_id, ad_group_id, ext_id, kind, value)
+    select ${accountId}, l.ad_group_id::bigint, a.id, l.entity, l.expression
+    from jsonb_to_recordset(${list}) as a (line_id text, state text, id text)
+    join line l on l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint
+    where a.state = 'applied' and a.id is not null and l.entity in ('picture', 'title', 'left_out')
+      and l.action = 'create' and ${stands(tx)}
+    on conflict (account_id, ext_id) do nothing`;
+  await tx`
+    update creative v set status = 'archived' from line l
+    where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied' and l.action = 'archive'
+      and l.entity in ('picture', 'title', 'left_out') and v.account_id = l.account_id
+      and v.creative_id = l.object_id::bigint`;
   // A created object's own id, so that its line can be reverted and its effect read.
   await tx`
     update line l set object_id = coalesce(
       (select t.target_id::text from target t where l.entity = 'target' and t.account_id = l.account_id and t.ext_id = a.id),
       (select n.negative_id::text from negative n where l.entity = 'negative' and n.account_id = l.account_id and n.ext_id = a.id),
+      (select v.creative_id::text from creative v where l.entity = v.kind and v.account_id = l.account_id and v.ext_id = a.id),
       case l.entity when 'campaign' then l.campaign_id when 'ad_group' then l.ad_group_id end)
     from jsonb_to_recordset(${list}) as a (line_id text, state text, id text)
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.line_id = a.line_id::bigint

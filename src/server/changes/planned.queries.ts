@@ -89,10 +89,11 @@ export async function renamePlanned(
 /** Planned objects whose lines of a batch were applied stand in the account from now on, under the marketplace's ids. */
 export async function keepPlanned(tx: Transaction, accountId: number, batchId: string): Promise<void> {
   await tx`
-    insert into campaign (account_id, campaign_id, ext_id, name, kind, daily_budget, strategy, start_date, end_date, status)
+    insert into campaign (account_id, campaign_id, ext_id, name, kind, daily_budget, lifetime_budget, pacing, strategy, start_date, end_date, status)
     overriding system value
     select p.account_id, p.object_id, l.made_ext, p.name, p.settings ->> 'kind',
-      l.new_value::bigint, p.settings ->> 'strategy',
+      case l.field when 'daily_budget' then l.new_value::bigint end,
+      case l.field when 'lifetime_budget' then l.new_value::bigint end, p.settings ->> 'pacing', p.settings ->> 'strategy',
       (p.settings ->> 'startDate')::date, (p.settings ->> 'endDate')::date, p.settings ->> 'status'
     from line l join planned p on p.account_id = l.account_id and p.entity = 'campaign' and p.object_id = l.campaign_id::bigint
     where l.account_id = ${accountId} and l.batch_id = ${batchId} and l.state = 'applied' and l.action = 'create'

@@ -10,6 +10,7 @@ import type { Marketplace, OutgoingLine } from '../marketplace/connector.ts';
 import { marketplaceOf } from '../marketplace/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { batchesOf, insertBatch, keepAnswers, marketplaceIds } from './batches.queries.ts';
+import { keepPictureName, pictureToSend } from './pictures.queries.ts';
 import { linesOfSheet, settleLines, type LineRow } from './lines.queries.ts';
 import { plannedOf, type Planned } from './planned.queries.ts';
 import { setSheetState, sheetById } from './sheets.queries.ts';
@@ -35,7 +36,7 @@ function valuesOf(line: LineRow, planned: Planned): Record<string, unknown> {
     start_date: startDate,
     end_date: endDate,
     modifiers,
-    budget_kind: 'daily',
+    budget_kind: line.field === 'lifetime_budget' ? 'lifetime' : 'daily',
     budget: amount,
   };
 }
@@ -56,6 +57,8 @@ function outgoing(line: LineRow, { ids, planned }: Known, shop: Marketplace): Ou
   const field = fieldOf(line.entity, line.field);
   const name = line.action === 'update' ? shop.fieldName(line.entity as FieldEntity, line.field) : line.field;
   if (name === null) return null;
+  const isCreative = ['picture', 'title', 'left_out'].includes(line.entity);
+  if (isCreative && !shop.picture) return null;
   const own = line.entity === 'campaign' ? line.campaign_id : line.ad_group_id;
   const made = line.action === 'create' ? planned.get(`${line.entity}:${own}`) : undefined;
   if (made) {
@@ -85,7 +88,8 @@ function outgoing(line: LineRow, { ids, planned }: Known, shop: Marketplace): Ou
     ad_group_id: idOf('ad_group', line.ad_group_id),
     field: name,
     old_value: line.action === 'update' ? toUnits(field, line.old_value) : null,
-    new_value: toUnits(field, line.new_value),
+    // What pictures are called is ours.
+    new_value: isCreative && line.action === 'create' ? null : toUnits(field, line.new_value),
     target_kind: line.target_kind,
     match_type: line.match_type,
     expression: line.expression,
@@ -145,7 +149,8 @@ export async function runSend({
   for (const batch of batches) {
     if (batch.answered_at !== null) continue;
     await progress({ doing: 'sending', batch: done, batches: batches.length }, true);
-    const body = await withMade(sql, accountId, batch.body as OutgoingLine[]);
+    const told = await withMade(sql, accountId, batch.body as OutgoingLine[]);
+    const body = await withPictures(sql, accountId, told, shop);
     const answers = await shop.send(batch.batch_id, body);
     await sql.begin((tx) => keepAnswers(tx as Transaction, accountId, batch.batch_id, today, answers));
     done++;
@@ -172,6 +177,39 @@ async function withMade(sql: Database, accountId: number, lines: OutgoingLine[])
     campaign_id: idOf(line.campaign_id),
     ad_group_id: idOf(line.ad_group_id),
   }));
+}
+
+/**
+ * A batch whose pictures are at the marketplace: their files leave before it, and are called there what it says of them.
+ * The same file is the same picture, however often it is sent.
+ */
+async function withPictures(
+  sql: Database,
+  accountId: number,
+  lines: OutgoingLine[],
+  shop: Marketplace,
+): Promise<OutgoingLine[]> {
+  const numbers = new Set(
+    lines.flatMap(({ entity, action, expression }) =>
+      action === 'create' && (entity === 'picture' || entity === 'left_out') && expression !== null
+        ? [expression.split(' ')[0]!]
+        : [],
+    ),
+  );
+  if (numbers.size === 0 || !shop.picture) return lines;
+  const names = new Map<string, string>();
+  for (const number of numbers) {
+    const picture = await pictureToSend(sql, accountId, number);
+    if (!picture) continue;
+    const name = picture.extId ?? (await shop.picture(picture.bytes, picture.type));
+    if (picture.extId === null) await keepPictureName(sql, accountId, number, name);
+    names.set(number, name);
+  }
+  return lines.map((line) => {
+    const [number = '', ...rest] = line.expression?.split(' ') ?? [];
+    const name = line.entity === 'picture' || line.entity === 'left_out' ? names.get(number) : undefined;
+    return name === undefined ? line : { ...line, expression: [name, ...rest].join(' ') };
+  });
 }
 
 /** Fields that a marketplace does not know leave no server: their lines come back refused, with the reason. */

@@ -41,8 +41,8 @@ interface KnownLine extends PlacedLine {
   conflict_key: string;
   effect: Effect | null;
   claiming: Claiming | null;
-  /** Of a campaign that is made its daily budget, micros. */
-  budget: number;
+  /** Of a campaign that is made its budget, micros. */
+  budget: NewBudget;
 }
 
 const claimingOf = (row: KnownRow): Claiming | null =>
@@ -57,8 +57,16 @@ const claimingOf = (row: KnownRow): Claiming | null =>
     effect: row.effect,
   });
 
-const budgetOf = ({ action, entity, new_value: budget }: KnownRow): number =>
-  action === 'create' && entity === 'campaign' ? Number(budget ?? 0) : 0;
+interface NewBudget {
+  daily: number;
+  lifetime: number;
+}
+
+const noBudget: NewBudget = { daily: 0, lifetime: 0 };
+const budgetOf = ({ action, entity, field, new_value: budget }: KnownRow): NewBudget =>
+  action === 'create' && entity === 'campaign'
+    ? { ...noBudget, [field === 'lifetime_budget' ? 'lifetime' : 'daily']: Number(budget ?? 0) }
+    : noBudget;
 
 /** What is known of a sheet. Whoever asks for it brings it up to date; those who ask take turns. */
 class KnownSheet {
@@ -111,10 +119,13 @@ class KnownSheet {
     };
   }
 
-  /** What campaigns that it makes may spend a day, micros. */
-  get newBudgets(): number {
-    let sum = 0;
-    for (const { budget } of this.#lines.values()) sum += budget;
+  /** What campaigns that it makes may spend, micros: those with a budget a day, and those with one for all days. */
+  get newBudgets(): NewBudget {
+    const sum = { ...noBudget };
+    for (const { budget } of this.#lines.values()) {
+      sum.daily += budget.daily;
+      sum.lifetime += budget.lifetime;
+    }
     return sum;
   }
 

@@ -9,14 +9,16 @@ import type { KindEvidence } from '../../core/kits/bids.ts';
 import type { ProductGrounds } from '../../core/kits/kit.ts';
 import { codeHabits } from '../../core/kits/names.ts';
 import { partKinds, type PartKind } from '../../core/kits/recipe.ts';
+import { partKindOf, type RunningAdGroup, type RunningTarget } from '../../core/kits/running.ts';
 import { windowEnding } from '../../core/metrics/days.ts';
 import { evidenceDays } from '../../core/metrics/weights.ts';
 import type { Micros } from '../../core/metrics/money.ts';
+import { wordsOf } from '../../core/text/normalise.ts';
 import type { LoadedAccount } from '../memory/load.ts';
 import type { Edition } from './edition.ts';
 
 /** What the account in memory says about products that get a kit. */
-export type AccountGrounds = Omit<ProductGrounds, 'itemCode' | 'page'>;
+export type AccountGrounds = Omit<ProductGrounds, 'itemCode' | 'page' | 'season'>;
 
 interface Accounts {
   load: (
@@ -25,11 +27,8 @@ interface Accounts {
   ) => Promise<LoadedAccount | null>;
 }
 
-const kindOf = ({ kind, matchType }: TargetObject): PartKind | null => {
-  if (kind === 'keyword') return (matchType as 'broad' | 'phrase' | 'exact' | null) ?? null;
-  if (kind === 'item') return 'items';
-  return kind === 'automatic' || kind === 'category' ? kind : null;
-};
+const kindOf = ({ kind, matchType }: TargetObject): PartKind | null =>
+  partKindOf({ kind: kind as RunningTarget['kind'], matchType });
 
 /** Where an account has no click of any kind: one order in twenty clicks, hardly believed. */
 const guess = { shape: 0.5, rate: 10 };
@@ -118,7 +117,9 @@ export class KitsEngine {
     const pools = new KindPools(objects, infos, evidence.targets, edition);
     const goals = new Goals(edition.goals);
     const habits = habitsOf(objects);
-    const proven = provenOf(account, evidence.pairs!, new Set(skus));
+    const running = runningOf(objects, evidence.targets, new Set(skus));
+    const like = new Map(skus.map((sku) => [sku, likeProducts(objects.products, sku)]));
+    const proven = provenOf(account, evidence.pairs!, new Set([...skus, ...[...like.values()].flat()]));
     return skus.flatMap((sku) => {
       const product = objects.products.find((one) => one.sku === sku);
       if (!product) return [];
@@ -129,6 +130,7 @@ export class KitsEngine {
           title: product.title,
           code: habits.get(sku) ?? sku,
           stock: product.stock,
+          profit: product.margin === null ? null : product.margin * product.price,
           theta: goal.theta,
           floor: goal.bidFloor,
           ceiling: goal.bidCeiling,
@@ -136,7 +138,9 @@ export class KitsEngine {
             partKinds.map((kind) => [kind, pools.of(kind, sku, product.price)]),
           ) as ProductGrounds['evidence'],
           served: servedOf(objects, sku),
+          running: running.get(sku) ?? [],
           proven: (proven.get(sku) ?? []).slice(0, mostProven),
+          alike: provenAlike(proven, sku, like.get(sku)!).slice(0, mostProven),
         },
       ];
     });
@@ -166,6 +170,99 @@ function servedOf({ targets, adGroups, campaigns }: Objects, sku: string): Produ
     if (kind !== 'keyword' || matchType === null || place.sku !== sku || gone) return [];
     return [{ text: expression, matchType, adGroup: place.name }];
   });
+}
+
+/** Ad groups of products that are not archived, with what stands in them, by SKU. */
+function runningOf(
+  { targets, adGroups, campaigns, negatives }: Objects,
+  { seen }: EvidenceColumns,
+  skus: ReadonlySet<string>,
+): Map<string, RunningAdGroup[]> {
+  const isGone = (status: string) => status === 'archived';
+  const own = new Map<
+    number,
+    { targets: RunningTarget[]; negatives: RunningAdGroup['negatives'][number][] }
+  >();
+  adGroups.forEach(({ sku, status, campaign }, place) => {
+    if (sku === null || !skus.has(sku) || isGone(status) || isGone(campaigns[campaign]!.status)) return;
+    own.set(place, { targets: [], negatives: [] });
+  });
+  targets.forEach(({ id, adGroup, kind, matchType, expression, bid, status }, row) => {
+    const place = own.get(adGroup);
+    if (!place || isGone(status)) return;
+    place.targets.push({
+      targetId: id,
+      kind: kind as RunningTarget['kind'],
+      matchType,
+      expression,
+      bid,
+      status,
+      clicks: seen.clicks[row]!,
+      orders: seen.orders[row]!,
+    });
+  });
+  const ofCampaign = new Map<number, number[]>();
+  for (const place of own.keys()) {
+    const { campaign } = adGroups[place]!;
+    ofCampaign.set(campaign, [...(ofCampaign.get(campaign) ?? []), place]);
+  }
+  for (const { campaign, adGroup, matchType, expression, status } of negatives) {
+    if (isGone(status)) continue;
+    const places = adGroup === null ? (ofCampaign.get(campaign) ?? []) : [adGroup];
+    for (const place of places) own.get(place)?.negatives.push({ matchType, expression });
+  }
+  const found = new Map<string, RunningAdGroup[]>();
+  for (const [place, stands] of own) {
+    const { id, campaign, name, sku } = adGroups[place]!;
+    const parent = campaigns[campaign]!;
+    const daily = parent.fields.daily_budget;
+    const one: RunningAdGroup = {
+      campaignId: parent.id,
+      adGroupId: id,
+      campaign: parent.name,
+      name,
+      dailyBudget: daily == null ? null : Number(daily),
+      ...stands,
+    };
+    found.set(sku!, [...(found.get(sku!) ?? []), one]);
+  }
+  return found;
+}
+
+/** From which share of words in common on two titles are alike: those of one kind of thing. */
+const leastAlike = 0.4;
+
+/** Products whose titles have many words in common with that of this one (Jaccard), the most alike first. */
+function likeProducts(products: Objects['products'], sku: string): string[] {
+  const own = new Set(wordsOf(products.find((one) => one.sku === sku)?.title ?? ''));
+  if (own.size === 0) return [];
+  return products
+    .flatMap(({ sku: other, title }) => {
+      if (other === sku) return [];
+      const words = new Set(wordsOf(title));
+      const both = [...words].filter((word) => own.has(word)).length;
+      const share = both / (own.size + words.size - both);
+      return share >= leastAlike ? [{ other, share }] : [];
+    })
+    .sort((a, b) => b.share - a.share)
+    .map(({ other }) => other);
+}
+
+/** Terms that sold for like products and not for this one; one text once, for whom it sold most. */
+function provenAlike(
+  proven: ReadonlyMap<string, ProductGrounds['proven']>,
+  sku: string,
+  like: readonly string[],
+): ProductGrounds['alike'] {
+  const own = new Set(proven.get(sku)?.map(({ text }) => text));
+  const found = new Map<string, ProductGrounds['alike'][number]>();
+  for (const other of like)
+    for (const term of proven.get(other) ?? []) {
+      const known = found.get(term.text);
+      if (!own.has(term.text) && (!known || known.orders < term.orders))
+        found.set(term.text, { ...term, sku: other });
+    }
+  return [...found.values()].sort((a, b) => b.orders - a.orders || b.sales - a.sales);
 }
 
 /** Terms that sold, by product: one text once, whichever targets caught it. */

@@ -66,6 +66,8 @@ const structureNames = [
   'status',
   'kind',
   'daily_budget',
+  'lifetime_budget',
+  'pacing',
   'strategy',
   'start_date',
   'end_date',
@@ -73,6 +75,9 @@ const structureNames = [
   'modifier',
   'default_bid',
   'sku',
+  'rule',
+  'related_categories',
+  'creative_id',
   'target_kind',
   'match_type',
   'expression',
@@ -105,6 +110,8 @@ function structureSql(account: string): string {
         status: 'c.status',
         kind: 'c.kind',
         daily_budget: 'round(c.daily_budget / 1e6, 6)',
+        lifetime_budget: 'round(c.lifetime_budget / 1e6, 6)',
+        pacing: 'c.pacing',
         strategy: 'c.strategy',
         start_date: 'c.start_date',
         end_date: 'c.end_date',
@@ -119,7 +126,13 @@ function structureSql(account: string): string {
     ),
     entity(
       'ad_group',
-      { ...adGroup, status: 'g.status', default_bid: 'round(g.default_bid / 1e6, 6)' },
+      {
+        ...adGroup,
+        status: 'g.status',
+        default_bid: 'round(g.default_bid / 1e6, 6)',
+        rule: 'g.rule',
+        related_categories: 'nullif(g.related_categories, false)',
+      },
       `ad_group g join campaign c on c.account_id = g.account_id and c.campaign_id = g.campaign_id
         where g.account_id = ${account}`,
     ),
@@ -154,6 +167,13 @@ function structureSql(account: string): string {
       `negative x join campaign c on c.account_id = x.account_id and c.campaign_id = x.campaign_id
         left join ad_group g on g.account_id = x.account_id and g.ad_group_id = x.ad_group_id
         where x.account_id = ${account}`,
+    ),
+    ...['picture', 'title', 'left_out'].map((kind) =>
+      entity(
+        kind,
+        { ...adGroup, creative_id: 'x.ext_id', expression: 'x.value', status: 'x.status' },
+        `creative x ${inAdGroup} where x.account_id = ${account} and x.kind = '${kind}'`,
+      ),
     ),
   ].join(' union all ');
 }

@@ -9,7 +9,10 @@ import {
   type Recipe,
 } from '../../core/kits/recipe.ts';
 import { micros } from '../../core/metrics/money.ts';
-import { getAccount } from '../account/account.ts';
+import type { CataloguePage } from '../../core/kits/pages.ts';
+import { seasonOfUnits, type Season } from '../../core/kits/season.ts';
+import { addDays } from '../../core/metrics/days.ts';
+import { getAccount, marginOf } from '../account/account.ts';
 import { fieldLimitsOf, limitsOf } from '../account/limits.ts';
 import { productsOf, type Account } from '../account/queries.ts';
 import { takenNames } from '../changes/planned.queries.ts';
@@ -19,9 +22,14 @@ import type { AccountGrounds } from '../engine/kits.ts';
 import { kitsOf } from '../engine/link.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { marketplaceOf } from '../marketplace/connection.ts';
-import type { Marketplace, MarketplaceRange, MarketplaceSuggestions } from '../marketplace/connector.ts';
+import type {
+  Marketplace,
+  MarketplaceItem,
+  MarketplaceRange,
+  MarketplaceSuggestions,
+} from '../marketplace/connector.ts';
 import { connectionOf } from '../marketplace/queries.ts';
-import { deleteRecipe, recipesOf, upsertRecipe } from './queries.ts';
+import { deleteRecipe, negativeLists, recipesOf, unitsByDay, upsertRecipe } from './queries.ts';
 
 /** What kits start from: products, recipes, limits; and what is known of each product. */
 
@@ -45,7 +53,10 @@ export function kitLimitsOf(account: Account): KitLimits {
     words,
     pattern,
     itemCode,
-    minimumBudget: fieldLimitsOf(account).minimumBudget,
+    minimumBudget: {
+      daily: fieldLimitsOf(account).minimumBudget,
+      lifetime: fieldLimitsOf(account).minimumLifetimeBudget,
+    },
     minimumBid: guards.minimumBid,
     maximumBid: guards.maximumBid,
     bidStep: guards.step,
@@ -55,35 +66,49 @@ export function kitLimitsOf(account: Account): KitLimits {
     targetsPerAdGroup: count('targets_per_ad_group', 1000),
     negativesPerAdGroup: count('negatives_per_ad_group', 1000),
     nameCharacters: count('name_characters', 120),
+    creatives: {
+      pictures: count('pictures_per_ad_group', 0),
+      pixels: count('picture_pixels', 0),
+      bytes: count('picture_bytes', 0),
+      titles: count('titles_per_ad_group', 0),
+      titleCharacters: count('title_characters', 0),
+    },
   };
 }
 
 export async function deskOf(accountId: number): Promise<DeskAnswer> {
   const account = await getAccount(db(), accountId);
-  const [products, own, taken, codes] = await Promise.all([
+  const [products, own, taken, lists, codes] = await Promise.all([
     productsOf(db(), accountId),
     recipesOf(db(), accountId),
     takenNames(db(), accountId),
+    negativeLists(db(), accountId),
     kitsOf().codes(await editionOf(accountId)),
   ]);
   const habit = new Map(codes ?? []);
   return {
     today: account.today,
     currency: account.currency,
-    products: products.map(({ sku, item_code: itemCode, title, price, stock }) => ({
-      sku,
-      itemCode,
-      title,
-      price,
-      stock,
-      code: habit.get(sku) ?? sku,
-    })),
+    products: products.map((row) => {
+      const { sku, item_code: itemCode, title, price, stock } = row;
+      const margin = marginOf(row);
+      return {
+        sku,
+        itemCode,
+        title,
+        price,
+        stock,
+        code: habit.get(sku) ?? sku,
+        profit: margin === null ? null : margin * price,
+      };
+    }),
     recipes: [
       ...shippedRecipes.map((recipe) => ({ recipe, own: false })),
       ...own.map((recipe) => ({ recipe, own: true })),
     ],
     limits: kitLimitsOf(account),
     taken,
+    lists,
   };
 }
 
@@ -107,15 +132,40 @@ export async function groundsOf(accountId: number, skus: readonly string[]): Pro
   const known = await kitsOf().grounds(await editionOf(accountId), [...skus]);
   if (!known) throw noFigures();
   const products = new Map((await productsOf(db(), accountId)).map((row) => [row.sku, row]));
+  const seasons = await seasonsOf(accountId, skus);
   return (known as AccountGrounds[]).flatMap((one) => {
     const product = products.get(one.sku);
     if (!product) return [];
     const { item_code: itemCode, category, price, rating } = product;
-    return [{ ...one, itemCode, page: { category, price, rating } }];
+    return [{ ...one, itemCode, page: { category, price, rating }, season: seasons.get(one.sku) ?? null }];
   });
 }
 
+/** How much of the past tells of a season: two years, so that one of each year is in it. */
+const seasonDays = 730;
+
+/** Seasons of products whose sales tell of one, by SKU. */
+async function seasonsOf(accountId: number, skus: readonly string[]): Promise<Map<string, Season>> {
+  const { today } = await getAccount(db(), accountId);
+  if (today === null) return new Map();
+  const found = new Map<string, Season>();
+  for (const { sku, first, units } of await unitsByDay(
+    db(),
+    accountId,
+    skus,
+    addDays(today, -seasonDays),
+    today,
+  )) {
+    const season = seasonOfUnits(first, units);
+    if (season) found.set(sku, season);
+  }
+  return found;
+}
+
 const most = { keywords: 300, items: 100 };
+
+/** Pages of items that are looked at, of what a product aims at. */
+const mostPages = 500;
 
 const rangeOf = ({ low, middle, high }: MarketplaceRange) => ({
   low: micros(low),
@@ -123,7 +173,11 @@ const rangeOf = ({ low, middle, high }: MarketplaceRange) => ({
   high: micros(high),
 });
 
-const readSuggestions = ({ keywords, items }: MarketplaceSuggestions): Suggestions => ({
+const readSuggestions = (
+  { keywords, items }: MarketplaceSuggestions,
+  pages: readonly MarketplaceItem[],
+): Suggestions => ({
+  pages: pages.map(readPage),
   keywords: keywords.map(({ keyword, monthly_searches: monthlySearches, bid }) => ({
     text: keyword,
     monthlySearches,
@@ -142,20 +196,50 @@ const readSuggestions = ({ keywords, items }: MarketplaceSuggestions): Suggestio
   ),
 });
 
+export const readPage = ({
+  item_code: itemCode,
+  price,
+  title,
+  brand,
+  category,
+  rating,
+  stock,
+}: MarketplaceItem): CataloguePage => ({
+  itemCode,
+  title,
+  brand,
+  category,
+  price: micros(price),
+  rating,
+  stock,
+});
+
+/** Codes of items that a product aims at, so that their pages are looked at. */
+const itemsOf = ({ running }: Pick<ProductGrounds, 'running'>): string[] => [
+  ...new Set(
+    running.flatMap(({ targets }) =>
+      targets.flatMap(({ kind, expression }) => (kind === 'item' ? [expression.toUpperCase()] : [])),
+    ),
+  ),
+];
+
 /** What was suggested lately: what goes onto the sheet rests on what its maker saw. */
 const suggested = new LRUCache<string, Promise<Suggestions>>({ max: 500, ttl: 10 * 60_000 });
 
 /** Asks the marketplace, or knows what it said of this product on the account's day. */
 async function askSuggestions(
   accountId: number,
-  sku: string,
-  ask: NonNullable<Marketplace['suggestions']>,
+  { sku, running }: Pick<ProductGrounds, 'sku' | 'running'>,
+  { suggestions, catalogue }: Marketplace,
 ): Promise<Suggestions> {
   const { origin, today } = await getAccount(db(), accountId);
-  const key = JSON.stringify([accountId, origin, today, sku]);
+  const codes = itemsOf({ running }).slice(0, mostPages);
+  const key = JSON.stringify([accountId, origin, today, sku, codes]);
   let pending = suggested.get(key);
   if (!pending) {
-    pending = ask(sku, most).then(readSuggestions);
+    const asked = suggestions ? suggestions(sku, most) : Promise.resolve({ keywords: [], items: [] });
+    const looked = codes.length > 0 && catalogue ? catalogue({ item_codes: codes }, mostPages) : [];
+    pending = Promise.all([asked, looked]).then(([said, pages]) => readSuggestions(said, pages));
     suggested.set(key, pending);
     pending.catch(() => suggested.delete(key));
   }
@@ -165,7 +249,7 @@ async function askSuggestions(
 /** What the marketplace suggests, or why it suggests nothing: a kit can be made without. */
 export async function suggestionsOf(
   accountId: number,
-  sku: string,
+  grounds: Pick<ProductGrounds, 'sku' | 'running'>,
 ): Promise<{ suggestions: Suggestions; problem: string | null }> {
   const nothing = (problem: string | null) => ({ suggestions: noSuggestions, problem });
   if (!(await connectionOf(db(), accountId)))
@@ -173,17 +257,14 @@ export async function suggestionsOf(
   try {
     const shop = await marketplaceOf(accountId);
     if (!shop.suggestions) return nothing(`${shop.name} suggests nothing.`);
-    return { suggestions: await askSuggestions(accountId, sku, shop.suggestions), problem: null };
+    return { suggestions: await askSuggestions(accountId, grounds, shop), problem: null };
   } catch (error) {
     return nothing(`Nothing is suggested: ${(error as Error).message}`);
   }
 }
 
 export async function groundsAnswer(accountId: number, sku: string): Promise<GroundsAnswer> {
-  const [[grounds], suggested] = await Promise.all([
-    groundsOf(accountId, [sku]),
-    suggestionsOf(accountId, sku),
-  ]);
+  const [grounds] = await groundsOf(accountId, [sku]);
   if (!grounds) throw notFound(`product ${sku}`);
-  return { grounds, ...suggested };
+  return { grounds, ...(await suggestionsOf(accountId, grounds)) };
 }

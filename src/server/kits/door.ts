@@ -1,5 +1,6 @@
 import Joi from 'joi';
-import type { KitBody } from '../../core/kits/kit.ts';
+import { usualKit, type KitBody } from '../../core/kits/kit.ts';
+import { togethers } from '../../core/kits/profit.ts';
 import {
   automaticModes,
   partKinds,
@@ -9,6 +10,7 @@ import {
   type Part,
   type Recipe,
 } from '../../core/kits/recipe.ts';
+import { budgetKinds, pacings } from '../../core/kits/types.ts';
 import { day } from '../http/doors.ts';
 
 /** What a call may say of kits. Money in micros. */
@@ -54,9 +56,11 @@ export const recipeSchema = Joi.object<Recipe>({
 const edit = Joi.object({
   state: Joi.string().valid(...partStates),
   name: Joi.string().max(400).allow(''),
-  dailyBudget: amount,
+  budget: amount,
   strategy: Joi.string().valid(...strategies),
   bid: amount,
+  stands: Joi.string().max(40).allow(null),
+  refresh: Joi.boolean(),
 });
 
 /** A kit as it is kept while it is made: what is wrong with it is said by its plan. */
@@ -64,7 +68,16 @@ export const kitBody = Joi.object<KitBody>({
   name: text(120).min(1).required(),
   skus: Joi.array().items(Joi.string().max(200)).max(200).unique().required(),
   recipe: recipeSchema.required(),
+  together: Joi.string()
+    .valid(...togethers)
+    .default(usualKit.together),
   budget: amount.required(),
+  budgetKind: Joi.string()
+    .valid(...budgetKinds)
+    .default(usualKit.budgetKind),
+  pacing: Joi.string()
+    .valid(...pacings)
+    .default(usualKit.pacing),
   startDate: day.allow(null).required(),
   endDate: day.allow(null).required(),
   startPaused: Joi.boolean().required(),
@@ -76,6 +89,28 @@ export const kitBody = Joi.object<KitBody>({
     .items(Joi.object({ itemCode: Joi.string().max(60).required(), bid: amount.allow(null).required() }))
     .max(5000)
     .required(),
+  categories: Joi.array()
+    .items(
+      Joi.object({
+        category: text(120).min(1).required(),
+        fromOwnPrice: Joi.boolean().required(),
+        toOwnRating: Joi.boolean().required(),
+        brand: text(120).min(1).allow(null).required(),
+      }),
+    )
+    .max(100)
+    .default([]),
+  completes: Joi.boolean().default(usualKit.completes),
+  pictures: Joi.array()
+    .items(
+      Joi.object({ id: Joi.string().hex().length(64).required(), name: Joi.string().max(200).required() }),
+    )
+    .unique('id')
+    .max(20)
+    .default([]),
+  titles: Joi.array().items(Joi.string().max(400)).max(20).default([]),
+  leftOut: Joi.array().items(Joi.string().max(600)).max(400).default([]),
+  lists: Joi.array().items(Joi.number().integer().min(1)).max(100).unique().default([]),
   excluded: Joi.array().items(Joi.string().max(400)).max(1000).required(),
   codes: Joi.object().pattern(Joi.string(), text(80).min(1)).required(),
   edits: Joi.object().pattern(Joi.string(), Joi.object().pattern(Joi.string(), edit)).required(),

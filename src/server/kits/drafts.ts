@@ -1,7 +1,7 @@
 import type { KitAnswer, KitRow } from '../../answers/kits.ts';
 import { checkerOf, planKits, type KitBody, type KitGround } from '../../core/kits/kit.ts';
 import { partLines } from '../../core/kits/lines.ts';
-import type { Plan } from '../../core/kits/plan.ts';
+import type { Plan } from '../../core/kits/types.ts';
 import { recipeProblems } from '../../core/kits/recipe.ts';
 import { getAccount } from '../account/account.ts';
 import { productsOf } from '../account/queries.ts';
@@ -12,12 +12,14 @@ import { db, type Transaction } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { groundsOf, kitLimitsOf, suggestionsOf } from './desk.ts';
 import {
+  attachLists,
   deleteKit,
   groupKit,
   insertKit,
   isGroupOpen,
   kitById,
   kitRows,
+  negativeLists,
   updateKit,
   type KitState,
 } from './queries.ts';
@@ -66,16 +68,18 @@ export async function dropKit(accountId: number, kitId: string): Promise<void> {
 async function plansOf(accountId: number, body: KitBody): Promise<Plan[]> {
   const account = await getAccount(db(), accountId);
   const limits = kitLimitsOf(account);
-  const [grounds, products, taken] = await Promise.all([
+  const [grounds, products, taken, lists] = await Promise.all([
     groundsOf(accountId, body.skus),
     productsOf(db(), accountId),
     takenNames(db(), accountId),
+    negativeLists(db(), accountId),
   ]);
-  const suggested = await Promise.all(grounds.map(({ sku }) => suggestionsOf(accountId, sku)));
+  const suggested = await Promise.all(grounds.map((one) => suggestionsOf(accountId, one)));
   const ground: KitGround = {
     today: account.today,
     limits,
     taken,
+    lists,
     ownPages: products.map((row) => row.item_code),
     products: new Map(
       grounds.map((one, i) => [one.sku, { grounds: one, suggestions: suggested[i]!.suggestions }]),
@@ -142,7 +146,7 @@ export async function putOnSheet(accountId: number, kitId: string, version: numb
 /** Two kits may want one name: whoever comes second is told, nothing of it is put down. */
 async function refuseTaken(tx: Transaction, accountId: number, plans: readonly Plan[]): Promise<void> {
   const taken = new Set(await takenNames(tx, accountId));
-  const wanted = plans.flatMap(({ parts }) => parts.map(({ name }) => name));
+  const wanted = plans.flatMap(({ parts }) => parts.flatMap(({ stands, name }) => (stands ? [] : [name])));
   const twice = wanted.find((name) => taken.has(name.toLowerCase()));
   if (twice !== undefined)
     throw new ServiceError(
@@ -160,32 +164,43 @@ async function draftsOf(tx: Transaction, accountId: number, body: KitBody, plans
   const campaignIds = await drawNumbers(tx, 'campaign', all.length);
   const adGroupIds = await drawNumbers(tx, 'ad_group', all.length);
   const status = body.startPaused ? 'paused' : 'enabled';
-  const planned = all.flatMap(({ part }, at): Planned[] => [
-    {
-      entity: 'campaign',
-      objectId: campaignIds[at]!,
-      campaignId: campaignIds[at]!,
-      name: part.name,
-      settings: {
-        kind: part.part.kind === 'automatic' ? 'automatic' : 'manual',
-        status,
-        strategy: part.strategy,
-        pacing: 'as_it_comes',
-        startDate: body.startDate,
-        endDate: body.endDate,
-        modifiers: { ...part.part.modifiers },
-      },
-    },
-    {
-      entity: 'ad_group',
-      objectId: adGroupIds[at]!,
-      campaignId: campaignIds[at]!,
-      name: part.name,
-      settings: { status: 'enabled', relatedCategories: false },
-    },
-  ]);
+  const planned = all.flatMap(({ part }, at): Planned[] =>
+    part.stands
+      ? []
+      : [
+          {
+            entity: 'campaign',
+            objectId: campaignIds[at]!,
+            campaignId: campaignIds[at]!,
+            name: part.name,
+            settings: {
+              kind: part.part.kind === 'automatic' ? 'automatic' : 'manual',
+              status,
+              strategy: part.strategy,
+              pacing: body.pacing,
+              startDate: body.startDate,
+              endDate: body.endDate,
+              modifiers: { ...part.part.modifiers },
+            },
+          },
+          {
+            entity: 'ad_group',
+            objectId: adGroupIds[at]!,
+            campaignId: campaignIds[at]!,
+            name: part.name,
+            settings: { status: 'enabled', relatedCategories: false },
+          },
+        ],
+  );
   await insertPlanned(tx, accountId, planned);
+  if (body.lists.length > 0)
+    await attachLists(
+      tx,
+      accountId,
+      body.lists,
+      all.map(({ part }, at) => part.stands?.campaignId ?? campaignIds[at]!),
+    );
   return all.flatMap(({ plan, part }, at) =>
-    partLines(plan, part, { campaignId: campaignIds[at]!, adGroupId: adGroupIds[at]! }),
+    partLines(plan, part, { campaignId: campaignIds[at]!, adGroupId: adGroupIds[at]! }, body.budgetKind),
   );
 }

@@ -1,6 +1,6 @@
 import type { ReadKits } from '../../answers/kits.ts';
 import { pastedKeywords } from '../../core/kits/keywords.ts';
-import type { KitBody } from '../../core/kits/kit.ts';
+import { usualKit, type KitBody } from '../../core/kits/kit.ts';
 import { shippedRecipes, type Recipe } from '../../core/kits/recipe.ts';
 import { isDay, type Day } from '../../core/metrics/days.ts';
 import { micros, type Micros } from '../../core/metrics/money.ts';
@@ -113,6 +113,7 @@ function kitOfRow(
   const endDate = dayIn(text('end_date'), 'end_date');
   const code = text('name_code');
   return {
+    ...usualKit,
     name: '',
     skus: [sku],
     recipe,
@@ -123,10 +124,7 @@ function kitOfRow(
     keywords: pastedKeywords(text('keywords'))
       .slice(0, 2000)
       .map((keyword) => ({ text: keyword.slice(0, 400), bid: null })),
-    items: [],
-    excluded: [],
     codes: code === '' ? {} : { [sku]: code.slice(0, 80) },
-    edits: {},
   };
 }
 

@@ -1,5 +1,7 @@
 import type { KitRow } from '../../answers/kits.ts';
-import type { KitBody } from '../../core/kits/kit.ts';
+import { usualKit, type KitBody } from '../../core/kits/kit.ts';
+import type { Day } from '../../core/metrics/days.ts';
+import type { NegativeList } from '../../core/kits/types.ts';
 import type { Recipe } from '../../core/kits/recipe.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
@@ -45,7 +47,8 @@ export async function kitById(
   const [row] = await sql<KitState[]>`
     select kit_id as "kitId", version, group_key as "groupKey", body from kit
     where account_id = ${accountId} and kit_id = ${kitId}`;
-  return row;
+  // Kits that were kept before something could be said of them are as usual in it.
+  return row && { ...row, body: { ...usualKit, ...row.body } };
 }
 
 export async function insertKit(
@@ -80,6 +83,79 @@ export async function groupKit(
   group: string,
 ): Promise<void> {
   await tx`update kit set group_key = ${group} where account_id = ${accountId} and kit_id = ${kitId}`;
+}
+
+/** Lists of negatives of the account, with what is on them. */
+export async function negativeLists(sql: Database, accountId: number): Promise<NegativeList[]> {
+  return sql<NegativeList[]>`
+    select l.list_id::int as "listId", l.name, coalesce(
+      jsonb_agg(jsonb_build_object('matchType', e.match_type, 'expression', e.expression) order by e.expression)
+        filter (where e.expression is not null), '[]') as entries
+    from negative_list l left join negative_list_entry e using (account_id, list_id)
+    where l.account_id = ${accountId} group by l.list_id, l.name order by lower(l.name)`;
+}
+
+/** Notes that campaigns are kept out of what is on these lists. */
+export async function attachLists(
+  tx: Transaction,
+  accountId: number,
+  listIds: readonly number[],
+  campaignIds: readonly string[],
+): Promise<void> {
+  await tx`
+    insert into negative_list_campaign (account_id, list_id, campaign_id)
+    select ${accountId}::bigint, l.list_id, c.id::bigint
+    from negative_list l cross join unnest(${[...campaignIds]}::text[]) c (id)
+    where l.account_id = ${accountId} and l.list_id = any(${[...listIds]}::bigint[])
+    on conflict do nothing`;
+}
+
+/** Units of products by day, without a gap from the first day that is known to `to`. */
+export async function unitsByDay(
+  sql: Database,
+  accountId: number,
+  skus: readonly string[],
+  from: Day,
+  to: Day,
+): Promise<{ sku: string; first: Day; units: number[] }[]> {
+  return sql<{ sku: string; first: Day; units: number[] }[]>`
+    with known as (
+      select sku, day, sum(total_units)::int as units from product_day
+      where account_id = ${accountId} and sku = any(${[...skus]}::text[]) and day between ${from} and ${to}
+      group by sku, day),
+    spans as (select sku, min(day) as first, max(day) as last from known group by sku)
+    select s.sku, s.first::text as first, array_agg(coalesce(k.units, 0) order by d.day)::int[] as units
+    from spans s cross join lateral generate_series(s.first, s.last, interval '1 day') d (day)
+    left join known k on k.sku = s.sku and k.day = d.day::date
+    group by s.sku, s.first order by s.sku`;
+}
+
+export interface PictureRow {
+  pictureId: string;
+  name: string;
+  type: string;
+}
+
+/** Keeps a picture's file under what it holds; the same file is there once. */
+export async function insertPicture(
+  sql: Database,
+  accountId: number,
+  { pictureId, name, type }: PictureRow,
+  bytes: Uint8Array,
+): Promise<void> {
+  await sql`
+    insert into picture (account_id, picture_id, name, type, bytes)
+    values (${accountId}, ${pictureId}, ${name}, ${type}, ${bytes}) on conflict (account_id, picture_id) do nothing`;
+}
+
+export async function pictureById(
+  sql: Database,
+  accountId: number,
+  pictureId: string,
+): Promise<{ type: string; bytes: Uint8Array } | undefined> {
+  const [row] = await sql<{ type: string; bytes: Uint8Array }[]>`
+    select type, bytes from picture where account_id = ${accountId} and picture_id = ${pictureId}`;
+  return row;
 }
 
 export async function deleteKit(sql: Database, accountId: number, kitId: string): Promise<boolean> {

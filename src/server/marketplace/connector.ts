@@ -70,6 +70,31 @@ export interface MarketplaceSuggestions {
   }[];
 }
 
+/** An item of the catalogue as it stands; money in currency units. */
+export interface MarketplaceItem {
+  item_code: string;
+  title: string;
+  brand: string;
+  category: string;
+  price: number;
+  rating: number | null;
+  stock: number | null;
+}
+
+/** What is asked of the catalogue; what is left out is not asked. */
+export interface CatalogueAsked {
+  search?: string;
+  item_codes?: readonly string[];
+  category?: string;
+  brand?: string;
+}
+
+export interface MarketplaceCategory {
+  category: string;
+  items: number;
+  related: string[];
+}
+
 export interface LineAnswer {
   line_id: string;
   state: 'applied' | 'refused';
@@ -89,6 +114,11 @@ export interface Marketplace {
   structure: () => Promise<{ version: number; rows: Row[] }>;
   /** What it suggests for a product, most searched first; left out by a marketplace that suggests nothing. */
   suggestions?: (sku: string, most: { keywords: number; items: number }) => Promise<MarketplaceSuggestions>;
+  /** Items of all sellers, at most so many; left out by a marketplace that shows none. */
+  catalogue?: (asked: CatalogueAsked, most: number) => Promise<MarketplaceItem[]>;
+  categories?: () => Promise<MarketplaceCategory[]>;
+  /** Takes a picture's file and tells what it is called there; the same file is the same picture. */
+  picture?: (bytes: Uint8Array, type: string) => Promise<string>;
   /** Makes a report, waits for it and writes its CSV to `path`. */
   report: (kind: ReportKind, from: string, to: string, path: string) => Promise<void>;
   /** How the marketplace calls a field of `core/changes/fields.ts`; null for one that it cannot be told to change. */

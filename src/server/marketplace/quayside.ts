@@ -5,9 +5,12 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import type { FieldEntity } from '../../core/changes/fields.ts';
 import { ServiceError } from '../errors.ts';
 import type {
+  CatalogueAsked,
   LineAnswer,
   Marketplace,
   MarketplaceAccount,
+  MarketplaceCategory,
+  MarketplaceItem,
   MarketplaceLimits,
   MarketplaceSuggestions,
   ReportKind,
@@ -27,6 +30,7 @@ const fieldNames: Readonly<Record<string, string>> = {
   'ad_group.default_bid': 'default_bid',
   'ad_group.status': 'status',
   'campaign.daily_budget': 'daily_budget',
+  'campaign.lifetime_budget': 'lifetime_budget',
   'campaign.end_date': 'end_date',
   'campaign.status': 'status',
   'negative.status': 'status',
@@ -69,7 +73,7 @@ export class Quayside implements Marketplace {
     path: string,
     body: unknown,
     read: (response: Response) => Promise<T>,
-    { retry = true, limit = patience.call } = {},
+    { retry = true, limit = patience.call, type = 'application/json' } = {},
   ): Promise<T> {
     let last = '';
     for (let attempt = 1; attempt <= (retry ? tries : 1); attempt++) {
@@ -79,9 +83,13 @@ export class Quayside implements Marketplace {
           method,
           headers: {
             authorization: `Bearer ${this.token}`,
-            ...(body === undefined ? {} : { 'content-type': 'application/json' }),
+            ...(body === undefined ? {} : { 'content-type': type }),
           },
-          ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+          ...(body === undefined
+            ? {}
+            : {
+                body: body instanceof Uint8Array ? (body as Uint8Array<ArrayBuffer>) : JSON.stringify(body),
+              }),
           signal: AbortSignal.timeout(limit),
         });
         if (response.ok) return await read(response);
@@ -142,6 +150,27 @@ export class Quayside implements Marketplace {
 
   suggestions = (sku: string, most: { keywords: number; items: number }) =>
     this.json<MarketplaceSuggestions>('POST', '/suggestions', { sku, ...most });
+
+  async catalogue({ item_codes: codes, ...asked }: CatalogueAsked, most: number): Promise<MarketplaceItem[]> {
+    const query = new URLSearchParams({ ...asked, ...(codes ? { item_code: codes.join(',') } : {}) });
+    const found: MarketplaceItem[] = [];
+    for (let cursor: string | null = '0'; cursor !== null && found.length < most;) {
+      const page: { items: MarketplaceItem[]; next_cursor: string | null } = await this.json(
+        'GET',
+        `/catalogue?${query.toString()}&limit=1000&cursor=${cursor}`,
+      );
+      found.push(...page.items);
+      cursor = page.next_cursor;
+    }
+    return found.slice(0, most);
+  }
+
+  categories = async () => (await this.json<{ items: MarketplaceCategory[] }>('GET', '/categories')).items;
+
+  picture = async (bytes: Uint8Array, type: string): Promise<string> => {
+    const read = (response: Response) => response.json() as Promise<{ id: string }>;
+    return (await this.call('POST', '/pictures', bytes, read, { type })).id;
+  };
 
   async report(kind: ReportKind, from: string, to: string, path: string): Promise<void> {
     const { id } = await this.json<{ id: string }>('POST', '/reports', { kind, from, to });

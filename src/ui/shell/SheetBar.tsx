@@ -50,9 +50,14 @@ export function SheetBar() {
           <div>
             <span>sales</span> <b>{signedMoney(effect.sales)}</b> <span>± {money(effect.salesSpread)}</span>
           </div>
-          {data.newBudgets > 0 && (
+          {data.newBudgets.daily > 0 && (
             <div>
-              <span>new campaigns</span> <b>up to {money(data.newBudgets)}</b> <span>a day</span>
+              <span>new campaigns</span> <b>up to {money(data.newBudgets.daily)}</b> <span>a day</span>
+            </div>
+          )}
+          {data.newBudgets.lifetime > 0 && (
+            <div>
+              <span>new campaigns</span> <b>up to {money(data.newBudgets.lifetime)}</b> <span>in all</span>
             </div>
           )}
           {week && (

@@ -2,7 +2,8 @@ import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import { link, curveBumpX, scalePoint } from 'd3';
 import { count } from '../../core/metrics/format.ts';
-import { funnelOf, type Plan } from '../../core/kits/plan.ts';
+import { funnelOf } from '../../core/kits/funnel.ts';
+import type { Plan } from '../../core/kits/types.ts';
 import { sizes } from '../../ui/theme.ts';
 
 const size = { width: 300, row: 24, left: 96, right: 204 };

@@ -1,5 +1,6 @@
 import Button from '@mui/material/Button';
 import type { DeskAnswer } from '../../answers/kits.ts';
+import { byStanding, standingOf } from '../../core/kits/pages.ts';
 import { count, counted } from '../../core/metrics/format.ts';
 import { Area } from '../../ui/parts/fields.tsx';
 import { Part, Row, type SectionProps } from './parts.tsx';
@@ -7,15 +8,24 @@ import { Part, Row, type SectionProps } from './parts.tsx';
 const most = 20;
 
 /** Pages of items beside which the products are shown. */
-export function Items({ body, desk, grounds, change }: SectionProps & { desk: DeskAnswer }) {
+export function Items({
+  body,
+  desk,
+  grounds,
+  change,
+  isPicking,
+  onPick,
+}: SectionProps & { desk: DeskAnswer; isPicking: boolean; onPick: () => void }) {
   const first = grounds.get(body.skus[0] ?? '');
   const own = desk.products.find(({ sku }) => sku === body.skus[0]);
+  const page = first?.grounds.page ?? { price: own?.price ?? 0, rating: null };
   const known = new Set(body.items.map(({ itemCode }) => itemCode.toUpperCase()));
   /** Dearer or worse rated pages first: their visitors are won most easily. */
   const suggested = (first?.suggestions.items ?? [])
     .filter(({ itemCode }) => !known.has(itemCode))
-    .sort((a, b) => b.price - a.price)
-    .filter(({ price }) => price >= (own?.price ?? 0));
+    .map((item) => ({ ...item, standing: standingOf(item, page) }))
+    .filter(({ standing }) => standing.dearer > 0 || standing.worse > 0)
+    .sort((a, b) => byStanding(a.standing, b.standing));
   const itemCode = new RegExp(desk.limits.itemCode, 'iu');
   const sold = (first?.grounds.proven ?? [])
     .map((one) => one.text.toUpperCase())
@@ -47,7 +57,10 @@ export function Items({ body, desk, grounds, change }: SectionProps & { desk: De
           disabled={suggested.length === 0}
           onClick={() => add(suggested.slice(0, most).map(({ itemCode: code }) => code))}
         >
-          Add {count(Math.min(most, suggested.length))} pages that are dearer
+          Add {count(Math.min(most, suggested.length))} that are dearer or worse rated
+        </Button>
+        <Button size="small" aria-pressed={isPicking} onClick={onPick}>
+          {isPicking ? 'Close the catalogue' : 'Choose from the catalogue'}
         </Button>
       </Row>
     </Part>

@@ -2,11 +2,13 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import { pastedKeywords } from '../../core/kits/keywords.ts';
-import type { Plan } from '../../core/kits/plan.ts';
+import type { Plan } from '../../core/kits/types.ts';
 import { count, counted } from '../../core/metrics/format.ts';
 import type { Micros } from '../../core/metrics/money.ts';
 import { normalise } from '../../core/text/normalise.ts';
 import { Area } from '../../ui/parts/fields.tsx';
+import type { KitBody } from '../../core/kits/kit.ts';
+import { MoneyField } from './MoneyField.tsx';
 import { KeywordList } from './KeywordList.tsx';
 import { Part, Row, type InputsProps } from './parts.tsx';
 /** How many of what there is are taken by one press. */
@@ -21,6 +23,8 @@ export function Keywords({ body, desk, grounds, checks, plans, change }: InputsP
   const itemCode = new RegExp(desk.limits.itemCode, 'iu');
   const proven =
     first?.grounds.proven.filter((one) => !known.has(normalise(one.text)) && !itemCode.test(one.text)) ?? [];
+  const alike =
+    first?.grounds.alike.filter((one) => !known.has(normalise(one.text)) && !itemCode.test(one.text)) ?? [];
   const suggested = first?.suggestions.keywords.filter((one) => !known.has(normalise(one.text))) ?? [];
   const ranges = useMemo(
     () => new Map(first?.suggestions.keywords.map((one) => [normalise(one.text), one.range]) ?? []),
@@ -84,6 +88,15 @@ export function Keywords({ body, desk, grounds, checks, plans, change }: InputsP
         >
           Add {count(Math.min(most.proven, proven.length))} that sold
         </Button>
+        {alike.length > 0 && (
+          <Button
+            size="small"
+            title={`Sold for ${[...new Set(alike.map(({ sku }) => sku))].join(', ')}`}
+            onClick={() => add(alike.slice(0, most.proven).map((one) => one.text))}
+          >
+            Add {count(Math.min(most.proven, alike.length))} of like products
+          </Button>
+        )}
         <Button
           size="small"
           disabled={suggested.length === 0}
@@ -123,6 +136,19 @@ export function Keywords({ body, desk, grounds, checks, plans, change }: InputsP
           }}
         />
       </Row>
+      {body.keywords.length > 0 && (
+        <label>
+          One bid for all{' '}
+          <MoneyField
+            label="Bid of all keywords"
+            value={sameBid(body.keywords)}
+            placeholder="by part"
+            onChange={(bid) =>
+              change((old) => ({ ...old, keywords: old.keywords.map((one) => ({ ...one, bid })) }))
+            }
+          />
+        </label>
+      )}
       {first?.problem && (
         <Typography variant="body2" role="note" color="text.secondary">
           {first.problem}
@@ -139,6 +165,10 @@ export function Keywords({ body, desk, grounds, checks, plans, change }: InputsP
     </Part>
   );
 }
+
+/** The bid that all keywords have; null where they differ, or have none. */
+const sameBid = ([first, ...others]: KitBody['keywords']): Micros | null =>
+  first && others.every(({ bid }) => bid === first.bid) ? first.bid : null;
 
 /** Bids of a plan's keywords, those of the most precise part that has them. */
 function bidsOf(plan: Plan | undefined): Map<string, Micros> {

@@ -8,7 +8,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import type { DeskAnswer, KitAnswer, KitRow, ReadKits } from '../../answers/kits.ts';
-import type { KitBody } from '../../core/kits/kit.ts';
+import { usualKit, type KitBody } from '../../core/kits/kit.ts';
 import { counted, money } from '../../core/metrics/format.ts';
 import { get, send, upload } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
@@ -17,18 +17,9 @@ import { sizes } from '../../ui/theme.ts';
 import { newName } from './parts.tsx';
 
 const freshBody = ({ recipes }: DeskAnswer): KitBody => ({
+  ...usualKit,
   name: newName,
-  skus: [],
   recipe: recipes[0]!.recipe,
-  budget: 50_000_000,
-  startDate: null,
-  endDate: null,
-  startPaused: false,
-  keywords: [],
-  items: [],
-  excluded: [],
-  codes: {},
-  edits: {},
 });
 
 /** Kits that were begun, and ways to begin others: empty, as a copy, out of a file. */

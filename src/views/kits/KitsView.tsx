@@ -4,13 +4,18 @@ import Typography from '@mui/material/Typography';
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useState } from 'react';
 import type { DeskAnswer } from '../../answers/kits.ts';
-import { planTotals, type PartEdit } from '../../core/kits/plan.ts';
+import { lineCount } from '../../core/kits/lines.ts';
+import { planTotals } from '../../core/kits/plan.ts';
+import type { PartEdit } from '../../core/kits/types.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { Failed, ListHead, ListPage, Waiting } from '../../ui/list/ListPage.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import { Inputs } from './Inputs.tsx';
+import { PagePicker } from './PagePicker.tsx';
+import { RecipeParts } from './RecipeParts.tsx';
+import type { Panel } from './parts.tsx';
 import { PlanTree } from './PlanTree.tsx';
 import { useDesk, useDraft, useGrounds, usePlans, type Keeping } from './useKit.ts';
 import { KitsList } from './KitsList.tsx';
@@ -42,6 +47,7 @@ function Bench({ kitId, desk, onClose }: { kitId: string; desk: DeskAnswer; onCl
   const { putLines } = useAct();
   const queries = useQueryClient();
   const [isPutting, setPutting] = useState(false);
+  const [panel, setPanel] = useState<Panel | null>(null);
   const edit = useCallback(
     (sku: string, part: string, to: PartEdit) =>
       change((old) => ({
@@ -59,10 +65,10 @@ function Bench({ kitId, desk, onClose }: { kitId: string; desk: DeskAnswer; onCl
   const problems = plans.flatMap((plan) => plan.problems);
   const stops = problems.filter((one) => one.stops).length;
   const totals = plans.map(planTotals);
-  const sum = (name: 'campaigns' | 'targets' | 'negatives' | 'dailyBudget') =>
-    totals.reduce((all, one) => all + one[name], 0);
+  const sum = (name: keyof ReturnType<typeof planTotals>) => totals.reduce((all, one) => all + one[name], 0);
+  const lines = plans.reduce((all, plan) => all + lineCount(plan), 0);
   const isReady =
-    plans.length > 0 && plans.length === body.skus.length && stops === 0 && !isBehind && !isReading;
+    lines > 0 && body.skus.every((sku) => grounds.has(sku)) && stops === 0 && !isBehind && !isReading;
   const put = async () => {
     setPutting(true);
     try {
@@ -88,18 +94,25 @@ function Bench({ kitId, desk, onClose }: { kitId: string; desk: DeskAnswer; onCl
               'Add a product: its plan stands at the right at once.'
             ) : (
               <>
-                <b>{counted(sum('campaigns'), 'campaign')}</b>, {counted(sum('targets'), 'target')},{' '}
-                {counted(sum('negatives'), 'negative')} for {counted(body.skus.length, 'product')}, at most{' '}
+                <b>{counted(sum('campaigns'), 'campaign')}</b>
+                {sum('standing') > 0 &&
+                  ` beside ${count(sum('standing'))} that ${sum('standing') === 1 ? 'stands' : 'stand'}`}
+                , {counted(sum('targets'), 'target')}, {counted(sum('negatives'), 'negative')}
+                {sum('archives') > 0 && `, ${count(sum('archives'))} archived`} for{' '}
+                {counted(body.skus.length, 'product')}, at most{' '}
                 <b>
                   {desk.currency} {money(sum('dailyBudget'))}
                 </b>{' '}
                 a day.{' '}
-                {plans.length < body.skus.length
+                {body.skus.some((sku) => !grounds.has(sku))
                   ? 'Products are being read.'
                   : stops > 0
                     ? `${counted(stops, 'problem')} ${stops === 1 ? 'keeps' : 'keep'} it off the sheet.`
-                    : 'Nothing keeps it off the sheet.'}
+                    : lines === 0
+                      ? 'Everything stands as it would be made.'
+                      : 'Nothing keeps it off the sheet.'}
                 {kit.data?.onSheet === true &&
+                  !body.completes &&
                   ' It was put onto a sheet before: once that is sent, this makes another set.'}
               </>
             )
@@ -116,7 +129,7 @@ function Bench({ kitId, desk, onClose }: { kitId: string; desk: DeskAnswer; onCl
                 disabled={!isReady || isPutting}
                 onClick={() => void put()}
               >
-                Put {count(linesOf(plans))} lines onto the sheet
+                Put {counted(lines, 'line')} onto the sheet
               </Button>
             </>
           }
@@ -124,14 +137,34 @@ function Bench({ kitId, desk, onClose }: { kitId: string; desk: DeskAnswer; onCl
       }
     >
       <Box sx={{ flex: 1, minHeight: 0, display: 'flex', borderTop: 1, borderColor: 'divider' }}>
-        <Inputs body={body} desk={desk} grounds={grounds} checks={checks} plans={plans} change={change} />
+        <Inputs
+          body={body}
+          desk={desk}
+          grounds={grounds}
+          checks={checks}
+          plans={plans}
+          change={change}
+          panel={panel}
+          onPanel={setPanel}
+        />
         {failed ? (
           <Failed
             error={failed}
             onRetry={() => void queries.invalidateQueries({ queryKey: ['kits', 'grounds'] })}
           />
         ) : plans.length > 0 ? (
-          <PlanTree body={body} plans={plans} onEdit={edit} />
+          <PlanTree body={body} plans={plans} grounds={grounds} onEdit={edit}>
+            {panel === 'recipe' && <RecipeParts body={body} change={change} onClose={() => setPanel(null)} />}
+            {panel === 'pages' && (
+              <PagePicker
+                body={body}
+                desk={desk}
+                grounds={grounds}
+                change={change}
+                onClose={() => setPanel(null)}
+              />
+            )}
+          </PlanTree>
         ) : (
           <Box sx={{ p: 3, maxWidth: 420 }}>
             <Typography color="text.secondary">
@@ -147,13 +180,6 @@ function Bench({ kitId, desk, onClose }: { kitId: string; desk: DeskAnswer; onCl
 }
 
 const noSkus: readonly string[] = [];
-
-/** Lines that plans put onto the sheet: campaign, ad group and product of each part, its targets and negatives. */
-const linesOf = (plans: Parameters<typeof planTotals>[0][]): number =>
-  plans.reduce((sum, plan) => {
-    const { campaigns, targets, negatives } = planTotals(plan);
-    return sum + 3 * campaigns + targets + negatives;
-  }, 0);
 
 /** Whether the draft is kept as it stands here. */
 function Kept({ keeping, onReload }: { keeping: Keeping; onReload: () => void }) {

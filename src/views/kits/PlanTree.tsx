@@ -1,18 +1,22 @@
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
+import type { GroundsAnswer } from '../../answers/kits.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
 import type { KitBody } from '../../core/kits/kit.ts';
-import { planTotals, type PartEdit, type Plan, type PlannedPart } from '../../core/kits/plan.ts';
+import { changeOf, planTotals } from '../../core/kits/plan.ts';
+import type { RunningAdGroup } from '../../core/kits/running.ts';
+import type { BudgetKind, PartEdit, Plan, PlannedPart } from '../../core/kits/types.ts';
 import { strategies, type Part, type PartState, type Strategy } from '../../core/kits/recipe.ts';
 import { Choice, Field } from '../../ui/parts/fields.tsx';
+import type { Micros } from '../../core/metrics/money.ts';
 import { sizes } from '../../ui/theme.ts';
 import { Funnel } from './Funnel.tsx';
 import { MoneyField } from './MoneyField.tsx';
+import { stateNames } from './parts.tsx';
 
 const columns = '92px minmax(120px, 1fr) 92px 76px 74px 88px 84px';
-const stateNames: Record<PartState, string> = { fill: 'fill', empty: 'empty', out: 'leave out' };
 const strategyNames: Record<Strategy, string> = {
   fixed: 'fixed',
   down_only: 'down only',
@@ -22,11 +26,14 @@ const strategyNames: Record<Strategy, string> = {
 interface PlanTreeProps {
   body: KitBody;
   plans: readonly Plan[];
+  grounds: ReadonlyMap<string, GroundsAnswer>;
   onEdit: (sku: string, part: string, edit: PartEdit) => void;
+  /** What is worked on above the plan. */
+  children?: ReactNode;
 }
 
 /** Everything that would be made, product by product and part by part, each value to be changed where it stands. */
-export function PlanTree({ body, plans, onEdit }: PlanTreeProps) {
+export function PlanTree({ body, plans, grounds, onEdit, children }: PlanTreeProps) {
   return (
     <Box
       sx={{ flex: 1, minWidth: 0, overflowY: 'auto', px: 2.25, pb: 2 }}
@@ -34,23 +41,43 @@ export function PlanTree({ body, plans, onEdit }: PlanTreeProps) {
       aria-label="Plan"
       tabIndex={0}
     >
+      {children}
       {plans.map((plan) => (
-        <ProductPlan key={plan.product.sku} body={body} plan={plan} onEdit={onEdit} />
+        <ProductPlan
+          key={plan.product.sku}
+          body={body}
+          plan={plan}
+          running={grounds.get(plan.product.sku)?.grounds.running ?? nothingRuns}
+          onEdit={onEdit}
+        />
       ))}
     </Box>
   );
 }
 
-function ProductPlan({ body, plan, onEdit }: { body: KitBody; plan: Plan; onEdit: PlanTreeProps['onEdit'] }) {
-  const { product, parts, problems } = plan;
+const nothingRuns: readonly RunningAdGroup[] = [];
+
+interface ProductPlanProps {
+  body: KitBody;
+  plan: Plan;
+  running: readonly RunningAdGroup[];
+  onEdit: PlanTreeProps['onEdit'];
+}
+
+function ProductPlan({ body, plan, running, onEdit }: ProductPlanProps) {
+  const { product, also, parts, problems } = plan;
   const totals = planTotals(plan);
   const whole = problems.filter(({ part }) => part === null);
   return (
     <Box component="section" aria-label={`Plan of ${product.sku}`} sx={{ mb: 2 }}>
       <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 1.5, mt: 1, mb: 0.5 }}>
-        <Typography variant="h2">{product.title}</Typography>
+        <Typography variant="h2">
+          {product.title}
+          {also.length > 0 && ` and ${also.map(({ title }) => title).join(', ')}`}
+        </Typography>
         <Typography variant="body2" color="text.secondary" noWrap>
-          {counted(totals.campaigns, 'campaign')}, {counted(totals.targets, 'target')},{' '}
+          {counted(totals.campaigns, 'campaign')}
+          {totals.standing > 0 && ` beside ${count(totals.standing)}`}, {counted(totals.targets, 'target')},{' '}
           {counted(totals.negatives, 'negative')}, {money(totals.dailyBudget)} a day
         </Typography>
       </Box>
@@ -63,19 +90,27 @@ function ProductPlan({ body, plan, onEdit }: { body: KitBody; plan: Plan; onEdit
         sx={{ borderTop: 1, borderColor: 'text.primary', bgcolor: 'background.paper' }}
       >
         <Box role="row" sx={{ ...row, color: 'text.secondary', fontSize: sizes.small, py: 0.5 }}>
-          {['Part', 'Campaign', 'Budget a day', 'Strategy', 'Buys a day', 'and a week', 'Inside'].map(
-            (name, at) => (
-              <span role="columnheader" key={name} style={{ textAlign: at > 3 ? 'right' : 'left' }}>
-                {name}
-              </span>
-            ),
-          )}
+          {[
+            'Part',
+            'Campaign',
+            body.budgetKind === 'daily' ? 'Budget a day' : 'Budget in all',
+            'Strategy',
+            'Buys a day',
+            'and a week',
+            'Inside',
+          ].map((name, at) => (
+            <span role="columnheader" key={name} style={{ textAlign: at > 3 ? 'right' : 'left' }}>
+              {name}
+            </span>
+          ))}
         </Box>
         {body.recipe.parts.map((part) => (
           <PartRow
             key={part.name}
             sku={product.sku}
             part={part}
+            running={running}
+            budgetKind={body.budgetKind}
             planned={parts.find((one) => one.part.name === part.name) ?? null}
             edit={body.edits[product.sku]?.[part.name] ?? {}}
             problems={problems.filter((one) => one.part === part.name)}
@@ -112,16 +147,19 @@ interface PartRowProps {
   sku: string;
   part: Part;
   planned: PlannedPart | null;
+  running: readonly RunningAdGroup[];
+  budgetKind: BudgetKind;
   edit: PartEdit;
   problems: readonly { text: string; stops: boolean }[];
   onEdit: (edit: PartEdit) => void;
 }
 
-function PartRow({ sku, part, planned, edit, problems, onEdit }: PartRowProps) {
+function PartRow({ sku, part, planned, running, budgetKind, edit, problems, onEdit }: PartRowProps) {
   const [isOpen, setOpen] = useState(false);
   const state = edit.state ?? part.state;
   const stops = problems.some((one) => one.stops);
-  const inside = (planned?.targets.length ?? 0) + (planned?.negatives.length ?? 0);
+  const inside =
+    (planned?.targets.length ?? 0) + (planned?.negatives.length ?? 0) + (planned?.archives.length ?? 0);
   return (
     <Box role="rowgroup" sx={{ borderTop: 1, borderColor: 'divider', opacity: planned ? 1 : 0.65 }}>
       <Box role="row" sx={{ ...row, fontSize: sizes.table, minHeight: 38 }}>
@@ -142,34 +180,48 @@ function PartRow({ sku, part, planned, edit, problems, onEdit }: PartRowProps) {
         {planned ? (
           <>
             <span role="cell">
-              <NameField
-                label={`Name of ${part.name} of ${sku}`}
-                value={planned.name}
-                onChange={(name) => onEdit({ name })}
-              />
+              {planned.stands ? (
+                <Box component="span" title={`${planned.stands.campaign}, ${planned.stands.name}`} sx={cut}>
+                  {planned.name}
+                </Box>
+              ) : (
+                <NameField
+                  label={`Name of ${part.name} of ${sku}`}
+                  value={planned.name}
+                  onChange={(name) => onEdit({ name })}
+                />
+              )}
             </span>
             <span role="cell">
-              <MoneyField
-                label={`Budget of ${part.name} of ${sku}`}
-                value={planned.dailyBudget}
-                isWrong={stops}
-                width={84}
-                onChange={(dailyBudget) => onEdit({ dailyBudget: dailyBudget ?? undefined })}
-              />
+              {planned.stands?.dailyBudget === null ? (
+                'of its own'
+              ) : (
+                <MoneyField
+                  label={`Budget of ${part.name} of ${sku}`}
+                  value={planned.budget}
+                  isWrong={stops}
+                  width={84}
+                  onChange={(budget) => onEdit({ budget: budget ?? undefined })}
+                />
+              )}
             </span>
             <span role="cell">
-              <Choice
-                aria-label={`Strategy of ${part.name} of ${sku}`}
-                value={planned.strategy}
-                style={{ width: 76 }}
-                onChange={(event) => onEdit({ strategy: event.target.value as Strategy })}
-              >
-                {strategies.map((id) => (
-                  <option key={id} value={id}>
-                    {strategyNames[id]}
-                  </option>
-                ))}
-              </Choice>
+              {planned.stands ? (
+                <Mark change={changeOf(planned)} />
+              ) : (
+                <Choice
+                  aria-label={`Strategy of ${part.name} of ${sku}`}
+                  value={planned.strategy}
+                  style={{ width: 76 }}
+                  onChange={(event) => onEdit({ strategy: event.target.value as Strategy })}
+                >
+                  {strategies.map((id) => (
+                    <option key={id} value={id}>
+                      {strategyNames[id]}
+                    </option>
+                  ))}
+                </Choice>
+              )}
             </span>
             <span
               role="cell"
@@ -207,6 +259,34 @@ function PartRow({ sku, part, planned, edit, problems, onEdit }: PartRowProps) {
           </Box>
         )}
       </Box>
+      {planned && running.length > 0 && (
+        <div role="row">
+          <Box role="cell" sx={{ px: 1, pb: 0.5, fontSize: sizes.small, color: 'text.secondary' }}>
+            <Stands
+              label={`What is ${part.name} of ${sku}`}
+              planned={planned}
+              running={running}
+              onChoose={(stands) => onEdit({ stands })}
+            />
+            {planned.stands &&
+              budgetKind === 'lifetime' &&
+              planned.stands.dailyBudget !== null &&
+              ' Its budget is a day.'}
+            {planned.stale.length > 0 && (
+              <label style={{ marginLeft: 12 }}>
+                <input
+                  type="checkbox"
+                  aria-label={`Refresh ${part.name} of ${sku}`}
+                  checked={edit.refresh === true}
+                  onChange={({ target }) => onEdit({ refresh: target.checked })}
+                />{' '}
+                refresh: {counted(planned.stale.length, 'target')} that no longer{' '}
+                {planned.stale.length === 1 ? 'fits' : 'fit'} its page
+              </label>
+            )}
+          </Box>
+        </div>
+      )}
       {problems.map(({ text, stops: isStop }) => (
         <div role="row" key={text}>
           <div role="cell">
@@ -217,13 +297,58 @@ function PartRow({ sku, part, planned, edit, problems, onEdit }: PartRowProps) {
       {isOpen && planned && (
         <div role="row">
           <div role="cell">
-            <Inside planned={planned} />
+            <Inside
+              planned={planned}
+              label={`Bid of all of ${part.name} of ${sku}`}
+              bid={edit.bid ?? null}
+              onBid={(bid) => onEdit({ bid: bid ?? undefined })}
+            />
           </div>
         </div>
       )}
     </Box>
   );
 }
+
+const cut = { display: 'block', overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } as const;
+
+/** What happens to a part that stands. */
+const Mark = ({ change }: { change: ReturnType<typeof changeOf> }) => (
+  <Box
+    component="span"
+    sx={{ color: change === 'same' ? 'text.secondary' : 'primary.main', fontWeight: 600 }}
+  >
+    {change === 'same' ? 'stays' : 'gets more'}
+  </Box>
+);
+
+interface StandsProps {
+  label: string;
+  planned: PlannedPart;
+  running: readonly RunningAdGroup[];
+  /** Null: it is made anew. */
+  onChoose: (adGroupId: string | null) => void;
+}
+
+/** Which ad group of the product is this part already; the guess can be corrected. */
+const Stands = ({ label, planned, running, onChoose }: StandsProps) => (
+  <label>
+    {planned.part.name} is{' '}
+    <Choice
+      aria-label={label}
+      value={planned.stands?.adGroupId ?? ''}
+      style={{ height: 24 }}
+      onChange={({ target }) => onChoose(target.value || null)}
+    >
+      <option value="">made anew</option>
+      {running.map(({ adGroupId, campaign, name }) => (
+        <option key={adGroupId} value={adGroupId}>
+          {campaign === name ? name : `${campaign}, ${name}`}
+        </option>
+      ))}
+    </Choice>
+  </label>
+);
 
 const number = { textAlign: 'right', fontVariantNumeric: 'tabular-nums' } as const;
 const mostShown = 200;
@@ -234,8 +359,16 @@ const inside = {
   py: 0.25,
 } as const;
 
+interface InsideProps {
+  planned: PlannedPart;
+  label: string;
+  /** Of all its targets; null: each has its own. */
+  bid: Micros | null;
+  onBid: (bid: Micros | null) => void;
+}
+
 /** Targets with their first bids and where these come from, then negatives with the part that serves them. */
-function Inside({ planned: { targets, negatives } }: { planned: PlannedPart }) {
+function Inside({ planned: { targets, negatives, archives }, label, bid, onBid }: InsideProps) {
   return (
     <Box
       sx={{ px: 1, pb: 1, fontSize: sizes.small, maxHeight: 220, overflowY: 'auto' }}
@@ -243,6 +376,20 @@ function Inside({ planned: { targets, negatives } }: { planned: PlannedPart }) {
       role="region"
       aria-label="Targets and negatives"
     >
+      {targets.length > 0 && (
+        <label>
+          One bid for all{' '}
+          <MoneyField label={label} value={bid} placeholder="each its own" width={82} onChange={onBid} />
+        </label>
+      )}
+      {archives.map(({ target: { targetId, expression }, why }) => (
+        <Box key={targetId} sx={inside}>
+          <span>{expression}</span>
+          <Box component="span" sx={{ color: 'text.secondary', gridColumn: '2 / -1' }}>
+            archived. {why}
+          </Box>
+        </Box>
+      ))}
       {targets.slice(0, mostShown).map(({ expression, matchType, targetKind, bid, why }) => (
         <Box key={`${targetKind} ${expression}`} sx={inside}>
           <span>{expression}</span>
@@ -255,12 +402,16 @@ function Inside({ planned: { targets, negatives } }: { planned: PlannedPart }) {
           </Box>
         </Box>
       ))}
-      {negatives.slice(0, mostShown).map(({ expression, matchType, servedBy }) => (
+      {negatives.slice(0, mostShown).map(({ expression, matchType, servedBy, list }) => (
         <Box key={`${matchType} ${expression}`} sx={inside}>
           <span>{expression}</span>
           <Box component="span" sx={{ color: 'text.secondary', gridColumn: '2 / -1' }}>
             {matchType.replace('_', ' ')},{' '}
-            {servedBy === null ? 'excluded from the whole kit' : `served by ${servedBy}`}
+            {servedBy !== null
+              ? `served by ${servedBy}`
+              : list === undefined
+                ? 'excluded from the whole kit'
+                : `of the list “${list}”`}
           </Box>
         </Box>
       ))}

@@ -5,7 +5,8 @@ import CloseOutlined from '@mui/icons-material/CloseOutlined';
 import { useMemo, useState } from 'react';
 import type { DeskAnswer } from '../../answers/kits.ts';
 import { money } from '../../core/metrics/format.ts';
-import { Field } from '../../ui/parts/fields.tsx';
+import type { Together } from '../../core/kits/profit.ts';
+import { Choice, Field } from '../../ui/parts/fields.tsx';
 import { sizes } from '../../ui/theme.ts';
 import { newName, Part, Row, type SectionProps } from './parts.tsx';
 /** Products by search, or by pasted SKUs and item codes; each gets a kit of its own. */
@@ -40,7 +41,7 @@ export function Products({ body, desk, grounds, change }: SectionProps & { desk:
   };
   const remove = (sku: string) => change((old) => ({ ...old, skus: old.skus.filter((one) => one !== sku) }));
   return (
-    <Part title="Products" hint="Each gets a kit of its own.">
+    <Part title="Products" hint="Search, or paste what they are called by.">
       <Field
         aria-label="Add products"
         placeholder="Search, or paste SKUs or item codes; Enter adds"
@@ -86,6 +87,7 @@ export function Products({ body, desk, grounds, change }: SectionProps & { desk:
               {product ? product.title : sku}
               <Box component="span" sx={{ color: 'text.secondary' }}>
                 {product && ` ${money(product.price)}`}
+                {product?.profit != null && `, an order may cost ${money(product.profit)}`}
                 {product?.stock === 0 && ', out of stock'}
                 {product && !grounds.has(sku) && ', being read'}
               </Box>
@@ -104,6 +106,31 @@ export function Products({ body, desk, grounds, change }: SectionProps & { desk:
           </Row>
         );
       })}
+      {body.skus.length > 1 && (
+        <Row>
+          <Choice
+            aria-label="Who shares campaigns"
+            value={body.together}
+            onChange={({ target }) =>
+              change((old) => ({ ...old, together: target.value as Together, edits: {} }))
+            }
+          >
+            <option value="apart">each has campaigns of its own</option>
+            <option value="alike">those of like profit share campaigns</option>
+            <option value="all">all share campaigns</option>
+          </Choice>
+        </Row>
+      )}
+      {body.skus.some((sku) => (grounds.get(sku)?.grounds.running.length ?? 0) > 0) && (
+        <label>
+          <input
+            type="checkbox"
+            checked={body.completes}
+            onChange={({ target }) => change((old) => ({ ...old, completes: target.checked, edits: {} }))}
+          />{' '}
+          complete what runs already instead of making it anew
+        </label>
+      )}
     </Part>
   );
 }

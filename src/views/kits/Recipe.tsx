@@ -40,10 +40,14 @@ export function RecipeChoice({ body, desk, onChoose }: RecipeChoiceProps) {
 export function RecipeFiles({
   recipe,
   desk,
+  isEdited,
+  onEdit,
   onChoose,
 }: {
   recipe: Recipe;
   desk: DeskAnswer;
+  isEdited: boolean;
+  onEdit: () => void;
   onChoose: (recipe: Recipe) => void;
 }) {
   const { act, failed } = useAct();
@@ -95,6 +99,9 @@ export function RecipeFiles({
     );
   return (
     <Row>
+      <Button size="small" aria-pressed={isEdited} onClick={onEdit}>
+        {isEdited ? 'Close parts' : 'Edit parts'}
+      </Button>
       <Button size="small" onClick={() => setName(own ? recipe.name : `${recipe.name}, mine`)}>
         Keep as recipe
       </Button>

@@ -3,9 +3,13 @@ import Typography from '@mui/material/Typography';
 import { type ReactNode } from 'react';
 import type { DeskAnswer, GroundsAnswer } from '../../answers/kits.ts';
 import type { KitBody } from '../../core/kits/kit.ts';
+import type { PartState } from '../../core/kits/recipe.ts';
 import { type KeywordCheck } from '../../core/kits/keywords.ts';
-import type { Plan } from '../../core/kits/plan.ts';
+import type { Plan } from '../../core/kits/types.ts';
 import { sizes } from '../../ui/theme.ts';
+
+/** What is worked on above the plan: the parts of the recipe, or pages to be chosen. */
+export type Panel = 'recipe' | 'pages';
 
 export interface InputsProps {
   body: KitBody;
@@ -35,6 +39,8 @@ export const Row = ({ children }: { children: ReactNode }) => (
 );
 
 export type SectionProps = Pick<InputsProps, 'body' | 'grounds' | 'change'>;
+
+export const stateNames: Record<PartState, string> = { fill: 'fill', empty: 'empty', out: 'leave out' };
 
 /** How a kit is called until it has a product. */
 export const newName = 'New kit';

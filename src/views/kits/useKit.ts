@@ -3,7 +3,7 @@ import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } f
 import type { DeskAnswer, GroundsAnswer, KitAnswer } from '../../answers/kits.ts';
 import { checkerOf, planKits, type KitBody, type KitGround } from '../../core/kits/kit.ts';
 import type { KeywordCheck, KeywordChecker } from '../../core/kits/keywords.ts';
-import type { Plan } from '../../core/kits/plan.ts';
+import type { Plan } from '../../core/kits/types.ts';
 import { get, send } from '../../ui/api.ts';
 
 /** ms without a change before a draft is kept. */
@@ -148,6 +148,7 @@ export function usePlans(
       today: desk.today,
       limits: desk.limits,
       taken: desk.taken,
+      lists: desk.lists,
       ownPages: desk.products.map(({ itemCode }) => itemCode),
       products: grounds,
     };

@@ -153,8 +153,11 @@ const sentence = ({ lines, effect, newBudgets, conflicts, overtaken, overGoal }:
     </Figure>{' '}
     ± {money(effect.salesSpread)} a week, by {signedDecimal(effect.orders)} orders
     {effect.profit !== null && `, ad profit by ${signedMoney(effect.profit)}`}.
-    {newBudgets > 0 &&
-      ` New campaigns may spend up to ${money(newBudgets)} a day; how much of it they will is not forecast.`}
+    {newBudgets.daily + newBudgets.lifetime > 0 &&
+      ` New campaigns may spend up to ${[
+        ...(newBudgets.daily > 0 ? [`${money(newBudgets.daily)} a day`] : []),
+        ...(newBudgets.lifetime > 0 ? [`${money(newBudgets.lifetime)} in all their days`] : []),
+      ].join(' and ')}; how much of it they will is not forecast.`}
     {conflicts > 0 && ` ${counted(conflicts, 'line')} conflict: keep one of each before sending.`}
     {overtaken > 0 && ` ${count(overtaken)} have been overtaken by another change.`}
     {overGoal.map((one) => (

@@ -28,6 +28,8 @@ export async function mergeStructure(
   await mergeAdGroups(tx, accountId);
   await mergeTargets(tx, accountId, day);
   await mergeNegatives(tx, accountId);
+  await mergeCreatives(tx, accountId);
+  await mergeCollections(tx, accountId, day);
   if (whole) await archiveMissing(tx, accountId);
 }
 
@@ -57,7 +59,9 @@ async function mergeCampaigns(tx: Transaction, accountId: number): Promise<void>
   await tx`analyze parent`;
   await tx`
     update campaign c set name = coalesce(s.campaign, c.name), kind = coalesce(s.kind, c.kind),
-      daily_budget = coalesce(s.daily_budget, c.daily_budget), strategy = coalesce(s.strategy, c.strategy),
+      daily_budget = case when s.lifetime_budget is null then coalesce(s.daily_budget, c.daily_budget) end,
+      lifetime_budget = case when s.daily_budget is null then coalesce(s.lifetime_budget, c.lifetime_budget) end,
+      pacing = coalesce(s.pacing, c.pacing), strategy = coalesce(s.strategy, c.strategy),
       start_date = coalesce(s.start_date, c.start_date), end_date = s.end_date,
       status = coalesce(s.status, c.status), budget_group = s.budget_group_id
     from keyed s join parent p using (ckey)
@@ -99,7 +103,8 @@ async function mergeAdGroups(tx: Transaction, accountId: number): Promise<void> 
   await tx`analyze place`;
   await tx`
     update ad_group g set name = coalesce(s.ad_group, g.name), status = coalesce(s.status, g.status),
-      default_bid = coalesce(s.default_bid, g.default_bid)
+      default_bid = coalesce(s.default_bid, g.default_bid), rule = s.rule::jsonb,
+      related_categories = coalesce(lower(s.related_categories) in ('true', 'yes', '1'), false)
     from keyed s join place p using (gkey)
     where s.entity = 'ad_group' and g.account_id = ${accountId} and g.ad_group_id = p.id`;
   await tx`
@@ -190,6 +195,46 @@ async function mergeNegatives(tx: Transaction, accountId: number): Promise<void>
       or s.ext is null and not exists (select 1 from known_negative k where k.path = s.path)`;
 }
 
+/** Pictures and titles of ad groups; those of ad groups named here that are not named themselves are archived. */
+async function mergeCreatives(tx: Transaction, accountId: number): Promise<void> {
+  await tx`
+    insert into creative (account_id, ad_group_id, ext_id, kind, value, status)
+    select distinct on (s.creative_id) ${accountId}::bigint, p.id, s.creative_id, s.entity, s.expression,
+      coalesce(s.status, 'enabled')
+    from keyed s join place p using (gkey)
+    where s.entity in ('picture', 'title', 'left_out') and s.creative_id is not null
+    on conflict (account_id, ext_id) do update set status = excluded.status, value = excluded.value`;
+}
+
+/** Products that a rule chooses: who joined and who left since the structure was read last. */
+async function mergeCollections(tx: Transaction, accountId: number, day: string): Promise<void> {
+  await tx`
+    create temporary table collected on commit drop as
+    select p.id as ad_group_id, m.sku from keyed s join place p using (gkey)
+    left join (select gkey, sku from keyed where entity = 'product_ad' and coalesce(status, 'enabled') = 'enabled') m using (gkey)
+    where s.entity = 'ad_group' and s.rule is not null`;
+  // Whoever was never told of is new; whoever is not told of any more has left.
+  await tx`
+    insert into collection_change
+    select ${accountId}::bigint, c.ad_group_id, c.sku, ${day}::date, true from collected c
+    where c.sku is not null and not coalesce((select h.joined from collection_change h where h.account_id = ${accountId}
+      and h.ad_group_id = c.ad_group_id and h.sku = c.sku order by h.day desc limit 1), false)
+    on conflict (account_id, ad_group_id, sku, day) do update set joined = true`;
+  await tx`
+    with last as (
+      select distinct on (h.ad_group_id, h.sku) h.ad_group_id, h.sku, h.joined from collection_change h
+      where h.account_id = ${accountId} and h.ad_group_id in (select ad_group_id from collected)
+      order by h.ad_group_id, h.sku, h.day desc)
+    insert into collection_change
+    select ${accountId}::bigint, l.ad_group_id, l.sku, ${day}::date, false from last l
+    where l.joined and not exists (select 1 from collected c where c.ad_group_id = l.ad_group_id and c.sku = l.sku)
+    on conflict (account_id, ad_group_id, sku, day) do update set joined = false`;
+  await tx`
+    update product_ad a set status = 'archived'
+    where a.account_id = ${accountId} and a.ad_group_id in (select ad_group_id from collected)
+      and not exists (select 1 from collected c where c.ad_group_id = a.ad_group_id and c.sku = a.sku)`;
+}
+
 async function archiveMissing(tx: Transaction, accountId: number): Promise<void> {
   await tx`
     update target t set status = 'archived' where t.account_id = ${accountId} and t.status <> 'archived'
@@ -197,6 +242,9 @@ async function archiveMissing(tx: Transaction, accountId: number): Promise<void>
   await tx`
     update negative n set status = 'archived' where n.account_id = ${accountId} and n.status <> 'archived'
       and n.ext_id is not null and not exists (select 1 from staged_structure s where s.negative_id = n.ext_id)`;
+  await tx`
+    update creative v set status = 'archived' where v.account_id = ${accountId} and v.status <> 'archived'
+      and not exists (select 1 from staged_structure s where s.creative_id = v.ext_id)`;
   await tx`
     update campaign c set status = 'archived' where c.account_id = ${accountId} and c.status <> 'archived'
       and c.ext_id is not null

@@ -16,7 +16,19 @@ const entities = [
   'product_ad',
   'target',
   'negative',
+  'picture',
+  'title',
+  'left_out',
 ];
+
+const isRule = (text: string): boolean => {
+  try {
+    const rule: unknown = JSON.parse(text);
+    return typeof rule === 'object' && rule !== null && !Array.isArray(rule);
+  } catch {
+    return false;
+  }
+};
 
 /** Also brings entity and match type into the form in which they are kept. */
 const check: RowCheck = (values) => {
@@ -25,8 +37,11 @@ const check: RowCheck = (values) => {
     return { column: 'entity', reason: `It is none of ${entities.join(', ')}.` };
   if (entity !== 'budget_group' && !values.campaign && !values.campaign_id)
     return { column: 'campaign', reason: 'It names no campaign.' };
-  if (['target', 'negative'].includes(entity) && !values.expression)
+  if (['target', 'negative', 'picture', 'title', 'left_out'].includes(entity) && !values.expression)
     return { column: 'expression', reason: 'It has no expression.' };
+  const rule = textOf(values.rule);
+  if (rule !== null && !isRule(rule))
+    return { column: 'rule', reason: 'It is no rule: a JSON object, as {"category": "crocks"}.' };
   values.entity = entity;
   values.match_type = textOf(values.match_type)?.toLowerCase() ?? null;
   return null;
@@ -43,6 +58,8 @@ const staged = {
   status: 'text',
   kind: 'text',
   daily_budget: 'bigint',
+  lifetime_budget: 'bigint',
+  pacing: 'text',
   strategy: 'text',
   start_date: 'date',
   end_date: 'date',
@@ -50,6 +67,9 @@ const staged = {
   modifier: 'double precision',
   default_bid: 'bigint',
   sku: 'text',
+  rule: 'text',
+  related_categories: 'text',
+  creative_id: 'text',
   target_kind: 'text',
   match_type: 'text',
   expression: 'text',
@@ -90,6 +110,8 @@ export const structure: Kind = {
     column('status', 'text', 'state'),
     column('kind', 'text', 'campaign kind, campaign type'),
     column('daily_budget', 'money', 'budget'),
+    column('lifetime_budget', 'money'),
+    column('pacing', 'text'),
     column('strategy', 'text', 'bidding strategy'),
     column('start_date', 'date', 'start'),
     column('end_date', 'date', 'end'),
@@ -97,6 +119,9 @@ export const structure: Kind = {
     column('modifier', 'percent', 'placement modifier, adjustment'),
     column('default_bid', 'money'),
     column('sku', 'text'),
+    column('rule', 'text'),
+    column('related_categories', 'text'),
+    column('creative_id', 'text'),
     column('target_kind', 'text', 'target type'),
     column('match_type', 'text', 'match'),
     column('expression', 'text', 'keyword, target, keyword text'),
