@@ -110,6 +110,7 @@ describe('with the ids of another account', () => {
         'jobs/_id_',
         'kits/_id_',
         'kits/_id_/sheet',
+        'kits/pictures/_id_',
         'jobs/_id_/cancel',
         'jobs/_id_/events',
         'ledger/_id_',
@@ -155,6 +156,7 @@ describe('with the ids of another account', () => {
       kitId: randomUUID(),
       body: kitBody(),
     });
+    await sql`insert into picture values (1, ${'ab'.repeat(32)}, 'theirs.png', 'image/png', 'theirs')`;
     const [job] = await sql<{ job_id: string }[]>`select job_id from job where account_id = 1 limit 1`;
     const [negative] = await sql<
       { negative_id: number }[]
@@ -195,6 +197,7 @@ describe('with the ids of another account', () => {
       ['POST', `terms/lists/${list}/apply`, {}],
       ['DELETE', `terms/lists/${list}`, {}],
       ['DELETE', `explore/slices/${slice}`, {}],
+      ['GET', `kits/pictures/${'ab'.repeat(32)}`],
       ['GET', `kits/${kitId}`],
       ['PUT', `kits/${kitId}`, { version: 1, body: { ...kitBody(), name: 'mine' } }],
       ['POST', `kits/${kitId}/sheet`, { version: 1 }],

@@ -43,6 +43,7 @@ const leftOut: Record<string, string> = {
   'kits/pages': 'asks the marketplace, which no package tells',
   'kits/categories': 'asks the marketplace, which no package tells',
   'kits/pictures': 'takes a file',
+  'kits/pictures/[id]': 'a file as it was sent',
   'round/accept': 'writes',
   'round/decide': 'writes',
   'sheet/carried': 'writes',

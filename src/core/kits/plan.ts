@@ -112,7 +112,7 @@ export function planKit(
         false,
       );
     const evidence = context.evidence[part.kind];
-    const cpc = expectedCpc(targets, defaultBid.bid) * evidence.paidPerBid;
+    const cpc = expectedCpc(bidsOf(targets, stands), defaultBid.bid) * evidence.paidPerBid;
     const budget = budgetOf(one);
     if (stands !== null && edit.budget !== undefined && edit.budget < context.minimumBudget.daily)
       say(
@@ -308,9 +308,17 @@ function targetsOf(
   );
 }
 
+/** Bids of what a part has and gets, micros. */
+const bidsOf = (targets: readonly PlannedTarget[], stands: RunningAdGroup | null): Micros[] => [
+  ...targets.map(({ bid }) => bid),
+  ...(stands?.targets ?? []).flatMap(({ status, bid }) =>
+    status === 'enabled' && bid !== null ? [bid] : [],
+  ),
+];
+
 /** Mean bid of what a part would bid on; the default bid while that is nothing. */
-const expectedCpc = (targets: readonly PlannedTarget[], defaultBid: Micros): Micros =>
-  targets.length === 0 ? defaultBid : targets.reduce((sum, { bid }) => sum + bid, 0) / targets.length;
+const expectedCpc = (bids: readonly Micros[], defaultBid: Micros): Micros =>
+  bids.length === 0 ? defaultBid : bids.reduce((sum, bid) => sum + bid, 0) / bids.length;
 
 /** How much a plan makes, and what its new campaigns spend a day at most. */
 export const planTotals = ({ parts }: Plan) => ({

@@ -230,15 +230,15 @@ const suggested = new LRUCache<string, Promise<Suggestions>>({ max: 500, ttl: 10
 async function askSuggestions(
   accountId: number,
   { sku, running }: Pick<ProductGrounds, 'sku' | 'running'>,
-  { suggestions, catalogue }: Marketplace,
+  shop: Marketplace,
 ): Promise<Suggestions> {
   const { origin, today } = await getAccount(db(), accountId);
   const codes = itemsOf({ running }).slice(0, mostPages);
   const key = JSON.stringify([accountId, origin, today, sku, codes]);
   let pending = suggested.get(key);
   if (!pending) {
-    const asked = suggestions ? suggestions(sku, most) : Promise.resolve({ keywords: [], items: [] });
-    const looked = codes.length > 0 && catalogue ? catalogue({ item_codes: codes }, mostPages) : [];
+    const asked = shop.suggestions?.(sku, most) ?? { keywords: [], items: [] };
+    const looked = codes.length > 0 ? (shop.catalogue?.({ item_codes: codes }, mostPages) ?? []) : [];
     pending = Promise.all([asked, looked]).then(([said, pages]) => readSuggestions(said, pages));
     suggested.set(key, pending);
     pending.catch(() => suggested.delete(key));

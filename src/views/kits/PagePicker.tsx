@@ -15,7 +15,7 @@ import { Row, type SectionProps } from './parts.tsx';
 
 type PagePickerProps = SectionProps & { desk: DeskAnswer; onClose: () => void };
 
-const columns = '24px minmax(0, 1.6fr) 96px 62px 44px minmax(0, 1.4fr)';
+const columns = '24px minmax(0, 1.1fr) 76px 52px 30px minmax(0, 1.2fr)';
 const rowHeight = 30;
 
 /** Pages of the catalogue to be chosen, those whose visitors are won most easily first, each with the reason. */
@@ -224,7 +224,7 @@ function Pages({ pages, marked, onMark }: PagesProps) {
               <span style={cut}>{page.brand}</span>
               <span style={number}>{money(page.price)}</span>
               <span style={number}>{page.rating?.toFixed(1) ?? ''}</span>
-              <Box component="span" sx={{ color: 'text.secondary', ...cut }}>
+              <Box component="span" sx={{ color: 'text.secondary', fontSize: sizes.small, ...cut }}>
                 {standing.why}
                 {page.stock === 0 && ', out of stock'}
               </Box>

@@ -157,6 +157,7 @@ interface PartRowProps {
 function PartRow({ sku, part, planned, running, budgetKind, edit, problems, onEdit }: PartRowProps) {
   const [isOpen, setOpen] = useState(false);
   const state = edit.state ?? part.state;
+  const isOtherBudget = budgetKind === 'lifetime' && planned?.stands?.dailyBudget != null;
   const stops = problems.some((one) => one.stops);
   const inside =
     (planned?.targets.length ?? 0) + (planned?.negatives.length ?? 0) + (planned?.archives.length ?? 0);
@@ -181,9 +182,12 @@ function PartRow({ sku, part, planned, running, budgetKind, edit, problems, onEd
           <>
             <span role="cell">
               {planned.stands ? (
-                <Box component="span" title={`${planned.stands.campaign}, ${planned.stands.name}`} sx={cut}>
-                  {planned.name}
-                </Box>
+                <Stands
+                  label={`What is ${part.name} of ${sku}`}
+                  planned={planned}
+                  running={running}
+                  onChoose={(stands) => onEdit({ stands })}
+                />
               ) : (
                 <NameField
                   label={`Name of ${part.name} of ${sku}`}
@@ -259,21 +263,26 @@ function PartRow({ sku, part, planned, running, budgetKind, edit, problems, onEd
           </Box>
         )}
       </Box>
-      {planned && running.length > 0 && (
+      {planned && (planned.stands ? planned.stale.length > 0 || isOtherBudget : running.length > 0) && (
         <div role="row">
-          <Box role="cell" sx={{ px: 1, pb: 0.5, fontSize: sizes.small, color: 'text.secondary' }}>
-            <Stands
-              label={`What is ${part.name} of ${sku}`}
-              planned={planned}
-              running={running}
-              onChoose={(stands) => onEdit({ stands })}
-            />
-            {planned.stands &&
-              budgetKind === 'lifetime' &&
-              planned.stands.dailyBudget !== null &&
-              ' Its budget is a day.'}
+          <Box
+            role="cell"
+            sx={{ display: 'flex', gap: 1.5, px: 1, pb: 0.5, fontSize: sizes.small, color: 'text.secondary' }}
+          >
+            {!planned.stands && (
+              <label>
+                {part.name} is{' '}
+                <Stands
+                  label={`What is ${part.name} of ${sku}`}
+                  planned={planned}
+                  running={running}
+                  onChoose={(stands) => onEdit({ stands })}
+                />
+              </label>
+            )}
+            {isOtherBudget && <span>Its budget is one a day.</span>}
             {planned.stale.length > 0 && (
-              <label style={{ marginLeft: 12 }}>
+              <label>
                 <input
                   type="checkbox"
                   aria-label={`Refresh ${part.name} of ${sku}`}
@@ -310,8 +319,6 @@ function PartRow({ sku, part, planned, running, budgetKind, edit, problems, onEd
   );
 }
 
-const cut = { display: 'block', overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } as const;
-
 /** What happens to a part that stands. */
 const Mark = ({ change }: { change: ReturnType<typeof changeOf> }) => (
   <Box
@@ -332,22 +339,19 @@ interface StandsProps {
 
 /** Which ad group of the product is this part already; the guess can be corrected. */
 const Stands = ({ label, planned, running, onChoose }: StandsProps) => (
-  <label>
-    {planned.part.name} is{' '}
-    <Choice
-      aria-label={label}
-      value={planned.stands?.adGroupId ?? ''}
-      style={{ height: 24 }}
-      onChange={({ target }) => onChoose(target.value || null)}
-    >
-      <option value="">made anew</option>
-      {running.map(({ adGroupId, campaign, name }) => (
-        <option key={adGroupId} value={adGroupId}>
-          {campaign === name ? name : `${campaign}, ${name}`}
-        </option>
-      ))}
-    </Choice>
-  </label>
+  <Choice
+    aria-label={label}
+    value={planned.stands?.adGroupId ?? ''}
+    style={{ width: planned.stands ? '100%' : undefined }}
+    onChange={({ target }) => onChoose(target.value || null)}
+  >
+    <option value="">made anew</option>
+    {running.map(({ adGroupId, campaign, name }) => (
+      <option key={adGroupId} value={adGroupId}>
+        {campaign === name ? name : `${campaign}, ${name}`}
+      </option>
+    ))}
+  </Choice>
 );
 
 const number = { textAlign: 'right', fontVariantNumeric: 'tabular-nums' } as const;

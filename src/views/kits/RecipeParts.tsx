@@ -35,9 +35,9 @@ const sourcesOf: Record<PartKind, Partial<Record<Source, string>>> = {
 };
 
 const placements = {
-  top_of_search: 'top of search',
-  rest_of_search: 'rest of search',
-  product_pages: 'product pages',
+  top_of_search: 'top',
+  rest_of_search: 'rest',
+  product_pages: 'pages',
   category_browse: 'categories',
 };
 
@@ -89,7 +89,6 @@ export function RecipeParts({ body, change, onClose }: RecipePartsProps) {
       </Box>
       {recipe.parts.map((part, at) => (
         // A part is known by its place: its name is typed here.
-        // eslint-disable-next-line react/no-array-index-key
         <PartRow
           key={at}
           part={part}
@@ -204,7 +203,7 @@ function PartRow({ part, total, onEdit, onRemove }: PartRowProps) {
       <Box
         sx={{
           display: 'flex',
-          gap: 1.5,
+          gap: 1,
           flexWrap: 'wrap',
           pb: 0.5,
           fontSize: sizes.small,
@@ -259,9 +258,10 @@ function PartRow({ part, total, onEdit, onRemove }: PartRowProps) {
               {mode}
             </label>
           ))}
+        <span>Modifiers, %:</span>
         {Object.entries(placements).map(([id, text]) => (
           <label key={id}>
-            {text} + %{' '}
+            {text}{' '}
             <Field
               type="number"
               min={0}
@@ -269,7 +269,7 @@ function PartRow({ part, total, onEdit, onRemove }: PartRowProps) {
               step={5}
               aria-label={`Modifier of ${text} in ${name}`}
               value={part.modifiers[id] ?? 0}
-              style={{ width: 52 }}
+              style={{ width: 46 }}
               onChange={({ target }) => {
                 const { [id]: _, ...others } = part.modifiers;
                 const value = Math.min(900, Math.max(0, Math.round(Number(target.value))));
