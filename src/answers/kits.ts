@@ -58,6 +58,16 @@ export interface ReadKits {
   problems: { row: number; column: string; message: string }[];
 }
 
+/** An ad group whose rule chooses its products, and who joined and left it, the last first. */
+export interface CollectionRow {
+  adGroupId: string;
+  adGroup: string;
+  campaign: string;
+  rule: Record<string, unknown>;
+  members: { sku: string; title: string }[];
+  changes: { day: Day; sku: string; joined: boolean }[];
+}
+
 export interface KitRow {
   kitId: string;
   name: string;

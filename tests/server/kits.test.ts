@@ -50,7 +50,7 @@ describe('what a kit starts from', () => {
     expect(desk.products).toHaveLength(8);
     expect(desk.products.find(({ sku }) => sku === 'TT-LID4')!.code).toBe('Lids');
     expect(desk.recipes.map(({ recipe }) => recipe.name)).toEqual(shippedRecipes.map(({ name }) => name));
-    expect(desk.limits).toMatchObject({ minimumBudget: 2_000_000, targetsPerAdGroup: 1000 });
+    expect(desk.limits).toMatchObject({ minimumBudget: { daily: 2_000_000 }, targetsPerAdGroup: 1000 });
     expect(desk.limits.leastCpc).toMatchObject({ exact: 50_000, items: 40_000 });
     expect(desk.taken.length).toBeGreaterThan(30);
   });

@@ -112,6 +112,7 @@ export async function readAll(url: string, account: number): Promise<Record<stri
   ])
     await get(route);
   await get('kits/desk');
+  await get('kits/collections');
   for (const { kitId } of (await get('kits')) as { kitId: string }[])
     await call('kits/[id]', `kits/${kitId}`);
   // What a marketplace suggests goes with its connection, which no package tells.

@@ -1,14 +1,18 @@
-import type { CategoriesAnswer, PagesAnswer } from '../../answers/kits.ts';
+import type { CategoriesAnswer, CollectionRow, PagesAnswer } from '../../answers/kits.ts';
 import { db } from '../db/connection.ts';
 import { marketplaceOf } from '../marketplace/connection.ts';
 import type { CatalogueAsked, Marketplace } from '../marketplace/connector.ts';
 import { connectionOf } from '../marketplace/queries.ts';
 import { readPage } from './desk.ts';
+import { collectionRows } from './queries.ts';
 
 /** What the marketplace sells, to choose pages and categories from. */
 
 /** Pages that are looked through; of more, the first. */
 const mostPages = 2000;
+
+/** Collections of products, with who joined and left. */
+export const collectionsOf = (accountId: number): Promise<CollectionRow[]> => collectionRows(db(), accountId);
 
 /** Asks the marketplace, or says why there is nothing to choose from. */
 async function asking<T>(

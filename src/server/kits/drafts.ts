@@ -1,6 +1,6 @@
 import type { KitAnswer, KitRow } from '../../answers/kits.ts';
 import { checkerOf, planKits, type KitBody, type KitGround } from '../../core/kits/kit.ts';
-import { partLines } from '../../core/kits/lines.ts';
+import { lineCount, partLines } from '../../core/kits/lines.ts';
 import type { Plan } from '../../core/kits/types.ts';
 import { recipeProblems } from '../../core/kits/recipe.ts';
 import { getAccount } from '../account/account.ts';
@@ -106,7 +106,11 @@ function refuseProblems(body: KitBody, plans: readonly Plan[]): void {
       .filter((one) => one.stops)
       .map(({ part, text }) => `${product.sku}${part ? `, ${part}` : ''}: ${text}`),
   );
-  if (stops.length === 0) return;
+  if (stops.length === 0) {
+    if (plans.some((plan) => lineCount(plan) > 0)) return;
+    const message = 'Everything stands as it would be made: there is nothing to put onto the sheet.';
+    throw new ServiceError(422, 'nothing_to_make', message, { field: 'plan' });
+  }
   const more = stops.length > 3 ? ` And ${stops.length - 3} more.` : '';
   throw new ServiceError(422, 'kit_problems', `${stops.slice(0, 3).join(' ')}${more}`, { field: 'plan' });
 }

@@ -1,6 +1,6 @@
 /** Kits: sets of campaigns for a product, planned, kept as drafts, and put onto the sheet. */
 
-export { categoriesOf, pagesOf } from './catalogue.ts';
+export { categoriesOf, collectionsOf, pagesOf } from './catalogue.ts';
 export { deskOf, dropRecipe, groundsAnswer, saveRecipe } from './desk.ts';
 export { kitEdit, kitNew, kitSend, recipeSchema } from './door.ts';
 export { dropKit, editKit, kitOf, kitsList, newKit, putOnSheet } from './drafts.ts';

@@ -1,11 +1,14 @@
-import type { KitRow } from '../../answers/kits.ts';
+import type { CollectionRow, KitRow } from '../../answers/kits.ts';
 import { usualKit, type KitBody } from '../../core/kits/kit.ts';
 import type { Day } from '../../core/metrics/days.ts';
 import type { NegativeList } from '../../core/kits/types.ts';
 import type { Recipe } from '../../core/kits/recipe.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
-/** Recipes of accounts, and their kits. */
+/** Recipes of accounts, their kits, and what these rest on. */
+
+/** Of a collection, as many changes are told. */
+const mostChanges = 200;
 
 export async function recipesOf(sql: Database, accountId: number): Promise<Recipe[]> {
   const rows = await sql<{ body: Recipe }[]>`
@@ -128,6 +131,22 @@ export async function unitsByDay(
     from spans s cross join lateral generate_series(s.first, s.last, interval '1 day') d (day)
     left join known k on k.sku = s.sku and k.day = d.day::date
     group by s.sku, s.first order by s.sku`;
+}
+
+/** Ad groups whose rules choose their products, with who joined and left, the last first. */
+export async function collectionRows(sql: Database, accountId: number): Promise<CollectionRow[]> {
+  return sql<CollectionRow[]>`
+    select g.ad_group_id::text as "adGroupId", g.name as "adGroup", c.name as campaign, g.rule,
+      coalesce((select jsonb_agg(jsonb_build_object('sku', a.sku, 'title', coalesce(p.title, a.sku)) order by a.sku)
+        from product_ad a left join product p on p.account_id = a.account_id and p.sku = a.sku
+        where a.account_id = g.account_id and a.ad_group_id = g.ad_group_id and a.status = 'enabled'), '[]') as members,
+      coalesce((select jsonb_agg(jsonb_build_object('day', h.day, 'sku', h.sku, 'joined', h.joined)
+          order by h.day desc, h.sku)
+        from (select * from collection_change h where h.account_id = g.account_id and h.ad_group_id = g.ad_group_id
+          order by h.day desc, h.sku limit ${mostChanges}) h), '[]') as changes
+    from ad_group g join campaign c using (account_id, campaign_id)
+    where g.account_id = ${accountId} and g.rule is not null and 'archived' not in (g.status, c.status)
+    order by c.name, g.name`;
 }
 
 export interface PictureRow {

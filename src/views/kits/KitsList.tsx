@@ -14,6 +14,7 @@ import { get, send, upload } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { Empty, Failed, ListHead, ListPage } from '../../ui/list/ListPage.tsx';
 import { sizes } from '../../ui/theme.ts';
+import { Collections } from './Collections.tsx';
 import { newName } from './parts.tsx';
 
 const freshBody = ({ recipes }: DeskAnswer): KitBody => ({
@@ -105,6 +106,7 @@ export function KitsList({ desk, onOpen }: { desk: DeskAnswer; onOpen: (kitId: s
       {offer && (
         <Offer offer={offer} onBegin={(bodies) => void beginAll(bodies)} onClose={() => setOffer(null)} />
       )}
+      <Collections />
       {kits.data?.length === 0 ? (
         <Empty>
           <Typography>

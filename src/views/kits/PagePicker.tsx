@@ -11,7 +11,7 @@ import { get } from '../../ui/api.ts';
 import { Choice, Field } from '../../ui/parts/fields.tsx';
 import { sizes } from '../../ui/theme.ts';
 import { useCategories } from './Categories.tsx';
-import { Row, type SectionProps } from './parts.tsx';
+import { number, Row, type SectionProps } from './parts.tsx';
 
 type PagePickerProps = SectionProps & { desk: DeskAnswer; onClose: () => void };
 
@@ -237,4 +237,3 @@ function Pages({ pages, marked, onMark }: PagesProps) {
 }
 
 const cut = { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } as const;
-const number = { textAlign: 'right', fontVariantNumeric: 'tabular-nums' } as const;

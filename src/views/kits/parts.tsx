@@ -44,3 +44,6 @@ export const stateNames: Record<PartState, string> = { fill: 'fill', empty: 'emp
 
 /** How a kit is called until it has a product. */
 export const newName = 'New kit';
+
+/** Figures in columns. */
+export const number = { textAlign: 'right', fontVariantNumeric: 'tabular-nums' } as const;
