@@ -64,7 +64,7 @@ describe('a product’s set', () => {
     const { lines } = await send();
     applied(lines);
     const own = lines.filter(({ campaign }) => campaign === 'Tamper exact');
-    expect(own.every(({ entity }) => entity === 'target')).toBe(true);
+    expect(new Set(own.map(({ entity }) => entity))).toEqual(new Set(['target', 'negative']));
     expect(own.map(({ expression }) => expression)).toContain('wooden kraut pounder');
     const after = await structureOf(stack.quayside);
     const campaigns = (rows: typeof before) => rows.filter(({ entity }) => entity === 'campaign').length;

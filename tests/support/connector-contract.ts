@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { dsvFormat } from 'd3';
 import { expect, test } from 'vitest';
-import { fields } from '../../src/core/changes/fields.ts';
+import { lineFields } from '../../src/core/changes/fields.ts';
 import { isDay } from '../../src/core/metrics/days.ts';
 import { mapHeaders, missingColumns } from '../../src/server/imports/files/columns.ts';
 import { fileKinds, recogniseKind } from '../../src/server/imports/kinds/index.ts';
@@ -109,19 +109,21 @@ export function connectorContract(connected: () => Marketplace, unreachable: () 
     const shop = connected();
     const { today } = await shop.account();
     const { minimum_budget } = await shop.limits();
-    const named = fields.filter(({ entity, name }) => shop.fieldName(entity, name) !== null);
+    const named = lineFields.filter(({ entity, name }) => shop.fieldName(entity, name) !== null);
     expect(named.length).toBeGreaterThan(0);
     expect(shop.fieldName('campaign', 'colour')).toBeNull();
     for (const { entity, name, kind, statuses } of named) {
       const rowsNow = async () => (await shop.structure()).rows.filter((row) => row.entity === entity);
+      const column = entity === 'campaign' && name === 'name' ? 'campaign' : name;
       const before = (await rowsNow()).find(({ status }) => status === 'enabled' || status === undefined)!;
       const isPlacement = entity === 'placement_modifier';
-      const old = before[name] ?? null;
+      const old = before[column] ?? null;
       const wanted: Record<typeof kind, string> = {
         money: String(Math.round((Math.max(Number(old), Number(minimum_budget)) + 0.01) * 100) / 100),
         percent: String(Number(old) + 1),
         day: `${Number(today.slice(0, 4)) + 5}-12-31`,
         status: statuses?.[1] ?? 'archived',
+        text: `Called otherwise ${today}`,
       };
       const line: OutgoingLine = {
         line_id: `${entity}.${name}`,
@@ -143,7 +145,7 @@ export function connectorContract(connected: () => Marketplace, unreachable: () 
       const now = (await rowsNow()).find(
         (row) => row[idName] === before[idName] && row.campaign_id === before.campaign_id,
       );
-      expect(String(now?.[name]), line.line_id).toBe(wanted[kind]);
+      expect(String(now?.[column]), line.line_id).toBe(wanted[kind]);
     }
   });
 

@@ -27,7 +27,7 @@ export const entities: readonly FieldEntity[] = [
   'placement_modifier',
 ];
 
-export type FieldKind = 'money' | 'percent' | 'day' | 'status';
+export type FieldKind = 'money' | 'percent' | 'day' | 'status' | 'text';
 
 /** What the marketplace allows, and the account's day. Money in micros. */
 export interface FieldLimits {
@@ -201,9 +201,27 @@ export const fields: readonly Field[] = [
   },
 ];
 
+/** What lines set and no table edits: names stand in columns of their own. */
+const byLinesOnly: readonly Field[] = [
+  {
+    entity: 'campaign',
+    name: 'name',
+    label: 'Name',
+    many: 'names',
+    kind: 'text',
+    level: 'campaigns',
+    shownAt: [],
+    read: ({ campaigns }, place) => campaigns[place]!.name,
+    column: 'name',
+  },
+];
+
+/** Everything that a line may set. */
+export const lineFields: readonly Field[] = [...fields, ...byLinesOnly];
+
 /** The field that a line of this entity sets; null for what is no field of it. */
 export const fieldOf = (entity: string, name: string): Field | null =>
-  fields.find(
+  lineFields.find(
     (field) => field.entity === entity && (field.name === name || entity === 'placement_modifier'),
   ) ?? null;
 
@@ -240,6 +258,9 @@ export const whyNotAt = (level: Level, name: string): string | null =>
     ? null
     : `“${name.replace('_', ' ')}” is edited at the level of ${levelsOf(name)}, not of ${level.replace('_', ' ')}.`;
 
+/** Characters of a name. */
+const longestText = 120;
+
 /**
  * What is wrong with a new value, as a sentence; null when the marketplace would take it.
  *
@@ -254,6 +275,10 @@ export function valueProblem(field: Field, value: string | null, limits: FieldLi
       if (!isDay(value)) return `“${value}” is no day: days are written as 2026-11-05.`;
       return limits.today !== null && value < limits.today
         ? `${value} has passed: the account’s day is ${limits.today}.`
+        : null;
+    case 'text':
+      return value.trim() === '' || value.length > longestText
+        ? `A ${name} has 1 to ${longestText} characters.`
         : null;
     case 'status':
       return (field.statuses ?? []).includes(value as Status)

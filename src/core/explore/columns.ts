@@ -103,7 +103,7 @@ export const columns: readonly Column[] = [
 
 /** Fields that can be changed, each once, at all levels that show it. */
 function fieldColumns(): Column[] {
-  const kinds = { money: 'money', percent: 'number', day: 'day', status: 'text' } as const;
+  const kinds = { money: 'money', percent: 'number', day: 'day', status: 'text', text: 'text' } as const;
   const names = [...new Set(['status', ...fields.map(({ name }) => name)])];
   return names.map((name) => {
     const own = fields.filter((field) => field.name === name);

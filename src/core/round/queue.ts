@@ -4,6 +4,7 @@ import type { Sums } from '../metrics/figures.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { Conflict } from '../terms/conflicts.ts';
 import type { WordRow } from '../terms/word-verdicts.ts';
+import { structureKinds, type StructureFinding } from '../structure/types.ts';
 import { wordsOf } from '../text/normalise.ts';
 import type { Finding, Proposal } from './types.ts';
 
@@ -13,15 +14,18 @@ export const queues = [
   { id: 'targets', name: 'Targets', one: 'target', many: 'targets' },
   { id: 'words', name: 'Words', one: 'word', many: 'words' },
   { id: 'conflicts', name: 'Conflicts', one: 'conflict', many: 'conflicts' },
+  { id: 'structure', name: 'Structure', one: 'campaign', many: 'campaigns' },
 ] as const;
 /** Findings kept of a queue: more than anybody decides in a sitting; what is decided makes room for the next. */
 export const mostOfAQueue = 10_000;
 export type QueueId = (typeof queues)[number]['id'];
 
-/** What mends a conflict, in words; null where only the specialist can. */
+/** What mends a conflict or a campaign, in words; null where only the specialist can. */
 export interface RepairProposal {
   kind: 'repair';
   repair: string | null;
+  /** What is lost by it. */
+  loses?: string;
   lines: number;
   sentence: string;
 }
@@ -138,6 +142,30 @@ export const conflictQueueRow = (conflict: Conflict): QueueRow => ({
   sums: null,
   claims: conflict.claims,
   takes: conflict.claims.length > 0 ? 1 : 0,
+});
+
+/** What is found about how a campaign is built. */
+export const structureQueueRow = (finding: StructureFinding): QueueRow => ({
+  ...nowhere,
+  key: finding.key,
+  queue: 'structure',
+  subject: finding.subject,
+  campaignId: finding.campaignId,
+  sku: finding.sku,
+  verdict: 'undecided',
+  proposal: {
+    kind: 'repair',
+    repair: finding.repair,
+    lines: finding.drafts.length,
+    sentence: `${structureKinds[finding.kind]}. ${finding.sentence}`,
+    loses: finding.loses,
+  },
+  worth: finding.worth,
+  interval: null,
+  targetAcos: 0,
+  sums: null,
+  claims: [],
+  takes: 0,
 });
 
 /** What a row takes hold of of its targets. */

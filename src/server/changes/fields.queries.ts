@@ -1,4 +1,4 @@
-import { fields, type Field, type FieldEntity } from '../../core/changes/fields.ts';
+import { lineFields, type Field, type FieldEntity } from '../../core/changes/fields.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
 /** Fields of `core/changes/fields.ts` as SQL: their live values, and applied lines brought into them. */
@@ -19,9 +19,10 @@ const types: Record<Field['kind'], string> = {
   percent: 'float8',
   day: 'date',
   status: 'text',
+  text: 'text',
 };
 
-const ofObjects = fields.filter(
+const ofObjects = lineFields.filter(
   (field): field is Field & { entity: keyof typeof tables } => field.entity !== 'placement_modifier',
 );
 

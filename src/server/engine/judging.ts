@@ -10,7 +10,12 @@ import { loadJudgeInput } from '../judging/input.ts';
 import { judgedOf, type Judged } from '../judging/judged.ts';
 import { steerThetas } from '../judging/steering.ts';
 import type { LoadedAccount } from '../memory/load.ts';
+import { findStructure } from '../../core/structure/checks.ts';
+import { structureCampaigns } from '../../core/structure/ground.ts';
+import { fieldLimitsOf } from '../account/limits.ts';
+import { seasonsOf } from '../facts/seasons.ts';
 import type { Edition } from './edition.ts';
+import { habitsOf } from './kits.ts';
 
 /** What was learned from the account in memory. */
 export interface Learned extends Pick<Model, 'drift' | 'valueWeight' | 'check' | 'words'> {
@@ -109,6 +114,31 @@ export class JudgingEngine {
     const { judged, findings } = judgedOf(loaded, performance.now() - start);
     this.judged.set(name, findings);
     return judged;
+  }
+
+  /** What is found about how campaigns are built, as JSON; null while there are no settled figures. `taken`: names, in lower case. */
+  async structure(
+    accountId: number,
+    figures: string,
+    window: Window,
+    taken: readonly string[],
+  ): Promise<string | null> {
+    const account = await this.accounts.load({ accountId, figures });
+    const loaded = account && (await loadJudgeInput(this.sql, accountId, window, false, account));
+    if (!loaded) return null;
+    const { input, today } = loaded;
+    const { objects } = account;
+    return JSON.stringify(
+      findStructure({
+        today,
+        days: input.settledDays,
+        campaigns: structureCampaigns(objects, input),
+        taken: new Set(taken),
+        minimumBudget: fieldLimitsOf(loaded.account).minimumBudget,
+        codes: habitsOf(objects),
+        seasons: await seasonsOf(this.sql, accountId, today, null),
+      }),
+    );
   }
 
   /** The findings that were judged under a name, with their workings, as JSON; they are kept no longer. Null: no such name. */

@@ -153,7 +153,8 @@ export class KitsEngine {
   }
 }
 
-function habitsOf({ campaigns, adGroups }: Objects): Map<string, string> {
+/** How an account calls its products in names, by SKU. */
+export function habitsOf({ campaigns, adGroups }: Objects): Map<string, string> {
   const skus = campaigns.map((): Set<string> => new Set());
   for (const { campaign, sku } of adGroups) if (sku !== null) skus[campaign]!.add(sku);
   return codeHabits(

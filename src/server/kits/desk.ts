@@ -10,8 +10,6 @@ import {
 } from '../../core/kits/recipe.ts';
 import { micros } from '../../core/metrics/money.ts';
 import type { CataloguePage } from '../../core/kits/pages.ts';
-import { seasonOfUnits, type Season } from '../../core/kits/season.ts';
-import { addDays } from '../../core/metrics/days.ts';
 import { getAccount, marginOf } from '../account/account.ts';
 import { fieldLimitsOf, limitsOf } from '../account/limits.ts';
 import { productsOf, type Account } from '../account/queries.ts';
@@ -21,6 +19,7 @@ import { editionOf, noFigures } from '../engine/edition.ts';
 import type { AccountGrounds } from '../engine/kits.ts';
 import { kitsOf } from '../engine/link.ts';
 import { notFound, ServiceError } from '../errors.ts';
+import { seasonsOf } from '../facts/seasons.ts';
 import { marketplaceOf } from '../marketplace/connection.ts';
 import type {
   Marketplace,
@@ -29,7 +28,7 @@ import type {
   MarketplaceSuggestions,
 } from '../marketplace/connector.ts';
 import { connectionOf } from '../marketplace/queries.ts';
-import { deleteRecipe, negativeLists, recipesOf, unitsByDay, upsertRecipe } from './queries.ts';
+import { deleteRecipe, negativeLists, recipesOf, upsertRecipe } from './queries.ts';
 
 /** What kits start from: products, recipes, limits; and what is known of each product. */
 
@@ -132,34 +131,14 @@ export async function groundsOf(accountId: number, skus: readonly string[]): Pro
   const known = await kitsOf().grounds(await editionOf(accountId), [...skus]);
   if (!known) throw noFigures();
   const products = new Map((await productsOf(db(), accountId)).map((row) => [row.sku, row]));
-  const seasons = await seasonsOf(accountId, skus);
+  const { today } = await getAccount(db(), accountId);
+  const seasons = await seasonsOf(db(), accountId, today, skus);
   return (known as AccountGrounds[]).flatMap((one) => {
     const product = products.get(one.sku);
     if (!product) return [];
     const { item_code: itemCode, category, price, rating } = product;
     return [{ ...one, itemCode, page: { category, price, rating }, season: seasons.get(one.sku) ?? null }];
   });
-}
-
-/** How much of the past tells of a season: two years, so that one of each year is in it. */
-const seasonDays = 730;
-
-/** Seasons of products whose sales tell of one, by SKU. */
-async function seasonsOf(accountId: number, skus: readonly string[]): Promise<Map<string, Season>> {
-  const { today } = await getAccount(db(), accountId);
-  if (today === null) return new Map();
-  const found = new Map<string, Season>();
-  for (const { sku, first, units } of await unitsByDay(
-    db(),
-    accountId,
-    skus,
-    addDays(today, -seasonDays),
-    today,
-  )) {
-    const season = seasonOfUnits(first, units);
-    if (season) found.set(sku, season);
-  }
-  return found;
 }
 
 const most = { keywords: 300, items: 100 };

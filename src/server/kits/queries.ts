@@ -1,6 +1,5 @@
 import type { CollectionRow, KitRow } from '../../answers/kits.ts';
 import { usualKit, type KitBody } from '../../core/kits/kit.ts';
-import type { Day } from '../../core/metrics/days.ts';
 import type { NegativeList } from '../../core/kits/types.ts';
 import type { Recipe } from '../../core/kits/recipe.ts';
 import type { Database, Transaction } from '../db/connection.ts';
@@ -111,26 +110,6 @@ export async function attachLists(
     from negative_list l cross join unnest(${[...campaignIds]}::text[]) c (id)
     where l.account_id = ${accountId} and l.list_id = any(${[...listIds]}::bigint[])
     on conflict do nothing`;
-}
-
-/** Units of products by day, without a gap from the first day that is known to `to`. */
-export async function unitsByDay(
-  sql: Database,
-  accountId: number,
-  skus: readonly string[],
-  from: Day,
-  to: Day,
-): Promise<{ sku: string; first: Day; units: number[] }[]> {
-  return sql<{ sku: string; first: Day; units: number[] }[]>`
-    with known as (
-      select sku, day, sum(total_units)::int as units from product_day
-      where account_id = ${accountId} and sku = any(${[...skus]}::text[]) and day between ${from} and ${to}
-      group by sku, day),
-    spans as (select sku, min(day) as first, max(day) as last from known group by sku)
-    select s.sku, s.first::text as first, array_agg(coalesce(k.units, 0) order by d.day)::int[] as units
-    from spans s cross join lateral generate_series(s.first, s.last, interval '1 day') d (day)
-    left join known k on k.sku = s.sku and k.day = d.day::date
-    group by s.sku, s.first order by s.sku`;
 }
 
 /** Ad groups whose rules choose their products, with who joined and left, the last first. */

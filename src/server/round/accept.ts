@@ -12,7 +12,9 @@ import type { Finding } from '../../core/round/types.ts';
 import { getAccount } from '../account/account.ts';
 import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
-import { findingsOf } from './findings.ts';
+import type { StructureFinding } from '../../core/structure/types.ts';
+import { findingsOf, structureFindings } from './findings.ts';
+import { chosenStructure, isStructure, structureDrafts } from './structure.ts';
 import { addLines, withOpenSheet, type Accepted } from '../changes/open.ts';
 import type { NewLine } from '../changes/lines.queries.ts';
 import { rowOf } from '../changes/rows.ts';
@@ -70,6 +72,11 @@ export async function acceptFindings(
     rows.push(...drafts.map((draft) => rowOf(draft, about)));
   };
   const wanted = [...new Set(keys)];
+  const structureKeys = wanted.filter(isStructure);
+  const structure =
+    structureKeys.length === 0
+      ? new Map<string, StructureFinding>()
+      : chosenStructure(await structureFindings(accountId, window), structureKeys);
   const repairs = await repairsOf(accountId, window, wanted.filter(isConflict));
   for (const key of wanted) {
     const repair = repairs.get(key);
@@ -80,7 +87,7 @@ export async function acceptFindings(
       const drafts = await phraseDrafts(accountId, window, phrase.sku, phrase.words, scope);
       put(key, drafts, scope !== 'ad_group');
     }
-    if (repair || phrase) continue;
+    if (repair || phrase || structure.has(key)) continue;
     const finding = byKey.get(key);
     if (!finding) {
       const message =
@@ -97,6 +104,10 @@ export async function acceptFindings(
     }
     put(key, drafts, Object.keys(adjustment).length > 0);
   }
-  const made = await withOpenSheet(accountId, (tx, sheetId) => addLines(tx, accountId, sheetId, rows));
+  const made = await withOpenSheet(accountId, async (tx, sheetId) => {
+    // What a repair makes has its number once it is put down.
+    for (const [key, finding] of structure) put(key, await structureDrafts(tx, accountId, finding), false);
+    return addLines(tx, accountId, sheetId, rows);
+  });
   return { groups, lines: made.length };
 }

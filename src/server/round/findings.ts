@@ -10,6 +10,9 @@ import { decide, decisionsOf, undecide } from '../account/decisions.queries.ts';
 import { bidSteps, elsewhere, seasonDays, targetSeason, termSeason } from '../facts/season.queries.ts';
 import { thetaRows } from '../goals/queries.ts';
 import { LRUCache } from 'lru-cache';
+import { structureQueueRow } from '../../core/round/queue.ts';
+import type { StructureFinding } from '../../core/structure/types.ts';
+import { structureOf } from './structure.ts';
 import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
 import { total } from '../../core/metrics/figures.ts';
 import { sentenceOf, workingOf } from '../../core/round/explain.ts';
@@ -150,7 +153,12 @@ async function coveredBy(
   return covered;
 }
 
-/** Words and conflicts of a window as rows of the queue, from memory when nothing changed. */
+/** What is found about how campaigns are built; a name that was taken meanwhile is another one's. */
+export async function structureFindings(accountId: number, window: Window): Promise<StructureFinding[]> {
+  return structureOf(accountId, window, judgedKey(await getAccount(db(), accountId), window));
+}
+
+/** Words, conflicts and structure of a window as rows of the queue, from memory when nothing changed. */
 const keptWider = new LRUCache<string, Promise<string[] | null>>({ max: 24 });
 
 async function widerRows(accountId: number, window: Window): Promise<string[]> {
@@ -169,10 +177,11 @@ async function widerRows(accountId: number, window: Window): Promise<string[]> {
   }
   const rows = await pending;
   if (!rows) throw noFigures();
-  return rows;
+  const structure = await structureFindings(accountId, window);
+  return [...rows, ...structure.map((one) => JSON.stringify(structureQueueRow(one)))];
 }
 
-/** What waits of words and conflicts as JSON (`WiderAnswer`). */
+/** What waits of words, conflicts and structure as JSON (`WiderAnswer`). */
 export async function widerOf(accountId: number, window: Window): Promise<string> {
   const { today } = await getAccount(db(), accountId);
   const rows = await widerRows(accountId, window);

@@ -26,6 +26,7 @@ import {
   heldCounts,
   isCovered,
   isHeldWhole,
+  isWider,
   isSettled,
   isWaiting,
   netWorth,
@@ -73,6 +74,7 @@ const firstColumns: Record<Shown, string> = {
   targets: 'Target',
   words: 'Words',
   conflicts: 'In its own way',
+  structure: 'Campaign',
 };
 
 export function RoundView() {
@@ -134,8 +136,8 @@ function Round() {
   const asked = Object.values(filter).some((value) => value !== '');
   const waiting = useMemo(() => matching.filter(isWaiting).length, [matching]);
   const covered = useMemo(() => matching.filter(isCovered).length, [matching]);
-  /** Words and conflicts take longer: until they are there, nothing is said to be all. */
-  const isPartial = wider.isPending && (shown === 'all' || shown === 'words' || shown === 'conflicts');
+  /** Words, conflicts and structure take longer: until they are there, nothing is said to be all. */
+  const isPartial = wider.isPending && (shown === 'all' || isWider(shown));
   const totals = useMemo(() => netWorth(matching), [matching]);
   /** All is decided but what only waits for clicks: that is no work, and is shown when it is asked for. */
   const isDone =
@@ -278,7 +280,7 @@ function Round() {
                   {covered > 0 &&
                     ` ${count(covered)} more ${covered === 1 ? 'is' : 'are'} settled by the sheet.`}
                   {waiting > 0 && ` ${count(waiting)} more only wait for clicks.`}
-                  {isPartial && ' Words and conflicts are still being looked for.'}
+                  {isPartial && ' Words, conflicts and structure are still being looked for.'}
                 </>
               )}
               {beyondSaid(shown, answer.counts)}
@@ -320,7 +322,7 @@ function Round() {
       }
       panel={
         why !== '0' &&
-        (row && (row.queue === 'words' || row.queue === 'conflicts') ? (
+        (row && isWider(row.queue) ? (
           <WiderPanel row={row} window={window} />
         ) : (
           <WhyPanel row={row} window={window} names={answer.adGroups} />
@@ -365,7 +367,7 @@ function Round() {
           )}
           <Typography hidden={isDone}>
             {isPartial
-              ? 'Words and conflicts are still being looked for.'
+              ? 'Words, conflicts and structure are still being looked for.'
               : wider.isError && shown !== 'terms' && shown !== 'targets'
                 ? wider.error.message
                 : asked

@@ -18,14 +18,14 @@ interface WiderPanelProps {
   window: Window;
 }
 
-/** Why words or a conflict are among the findings. */
+/** Why words, a conflict or a campaign are among the findings. */
 export function WiderPanel({ row, window }: WiderPanelProps) {
   return (
     <Panel label="Why">
       <Typography variant="h2" sx={{ overflowWrap: 'anywhere' }}>
         {row.queue === 'words' ? `“${row.subject}”` : row.subject}
       </Typography>
-      {row.queue === 'words' ? <Words row={row} window={window} /> : <Conflict row={row} />}
+      {row.queue === 'words' ? <Words row={row} window={window} /> : <Repair row={row} />}
       <Part title="Worth a week" explains="worth">
         {row.worth > 0 ? money(row.worth) : 'Nothing that is known.'}
       </Part>
@@ -72,9 +72,9 @@ function Words({ row, window }: WiderPanelProps) {
   );
 }
 
-function Conflict({ row }: { row: Row }) {
+function Repair({ row }: { row: Row }) {
   if (row.proposal.kind !== 'repair') return null;
-  const { sentence, repair, lines } = row.proposal;
+  const { sentence, repair, lines, loses } = row.proposal;
   return (
     <>
       <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
@@ -85,11 +85,20 @@ function Conflict({ row }: { row: Row }) {
           ? 'There is none that lines on a sheet could make.'
           : `${repair}: ${counted(lines, 'line')}.`}
       </Part>
+      {loses !== undefined && <Part title="What is lost">{loses}</Part>}
       <Part title="Look closer">
-        <Link href={at(`/lanes?view=coverage&term=${encodeURIComponent(row.subject)}`)}>
-          Everything that bids on it or blocks it
-        </Link>
+        {row.queue === 'conflicts' ? (
+          <Link href={at(`/lanes?view=coverage&term=${encodeURIComponent(row.subject)}`)}>
+            Everything that bids on it or blocks it
+          </Link>
+        ) : (
+          <Link href={at(`/explore?level=targets&where=${encodeURIComponent(inCampaign(row.subject))}`)}>
+            All targets of the campaign
+          </Link>
+        )}
       </Part>
     </>
   );
 }
+
+const inCampaign = (name: string): string => JSON.stringify({ column: 'campaign', is: 'is', value: name });

@@ -23,10 +23,15 @@ const kindsOfProposal: Record<QueueId, Record<string, string>> = {
   targets: { raise: 'Raise bid', cut: 'Cut bid', wait: 'Waits' },
   words: { negative: 'Negate' },
   conflicts: { repair: 'Repair' },
+  structure: { repair: 'Repair' },
 };
 
 /** One kind of findings, or all of them in one order. */
 export type Shown = QueueId | 'all';
+
+/** Kinds that are looked for beside terms and targets. */
+export const isWider = (queue: Shown): boolean =>
+  queue === 'words' || queue === 'conflicts' || queue === 'structure';
 
 export const proposalKinds = (shown: Shown): Record<string, string> =>
   shown === 'all'

@@ -17,7 +17,8 @@ export const matchName = (type: string | null): string => (type ? (negativeNames
 export function placeOf(row: Row, names: RoundAnswer['adGroups']): string {
   if (row.queue === 'words')
     return `in ${counted(row.terms ?? 0, 'term')}${row.sku === null ? '' : ` of ${row.sku}`}`;
-  if (row.queue === 'conflicts') return row.proposal.kind === 'repair' ? row.proposal.sentence : '';
+  if (row.queue === 'conflicts' || row.queue === 'structure')
+    return row.proposal.kind === 'repair' ? row.proposal.sentence : '';
   const adGroup = names[row.adGroupId]?.name ?? '';
   const kind = row.targetKind === 'keyword' ? (row.matchType ?? 'keyword') : row.targetKind;
   if (row.queue === 'targets') return `${kind} in ${adGroup}`;

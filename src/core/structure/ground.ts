@@ -1,0 +1,142 @@
+import type { AdGroupInfo, TargetRow } from '../account/rows.ts';
+import type { NegativeType, Objects } from '../account/store.ts';
+import { Pool } from '../evidence/pooling.ts';
+import { probabilityOver, revenue, verdictOf, type Belief, type Verdict } from '../evidence/verdict.ts';
+import { Goals } from '../goals/goals.ts';
+import type { Season } from '../kits/season.ts';
+import type { Micros } from '../metrics/money.ts';
+import { beliefOf } from '../round/targets.ts';
+import type { TargetsInput } from '../round/types.ts';
+import { Usuals } from '../round/usual.ts';
+
+/** A target that runs, as structure is judged by it. Money in micros. */
+export interface StructureTarget {
+  row: TargetRow;
+  belief: Belief;
+  /** Chance that its ACOS lies over its goal; null without a CPC. */
+  over: number | null;
+  verdict: Verdict;
+  /** Of a week at its present bid, as the campaign runs. */
+  clicks: number;
+  spend: Micros;
+  /** Expected sales of a click, and what it costs. */
+  earns: Micros;
+  cpc: Micros;
+  targetAcos: number;
+}
+
+export interface StructureAdGroup {
+  adGroupId: string;
+  name: string;
+  sku: string | null;
+  defaultBid: Micros;
+  targets: StructureTarget[];
+  negatives: { matchType: NegativeType; expression: string }[];
+}
+
+/** A campaign that runs. */
+export interface StructureCampaign {
+  campaignId: string;
+  name: string;
+  kind: 'automatic' | 'manual';
+  strategy: string;
+  modifiers: Record<string, number>;
+  /** Null where its budget is of another kind. */
+  dailyBudget: Micros | null;
+  endDate: string | null;
+  /** For which share of the time it could show: below 1 its budget ran out. */
+  shown: number;
+  adGroups: StructureAdGroup[];
+}
+
+export interface StructureGround {
+  today: string;
+  /** Settled days of the window. */
+  days: number;
+  campaigns: StructureCampaign[];
+  /** Names of campaigns that are taken, in lower case. */
+  taken: ReadonlySet<string>;
+  minimumBudget: Micros;
+  /** How the account calls its products in names, by SKU. */
+  codes: ReadonlyMap<string, string>;
+  seasons: ReadonlyMap<string, Season>;
+}
+
+/** Running campaigns with what they aim with, each target believed as everywhere. */
+export function structureCampaigns(objects: Objects, input: TargetsInput): StructureCampaign[] {
+  const goals = new Goals(input.goals, input.guards);
+  const pool = new Pool(input.products, input);
+  for (const row of input.targets) {
+    const adGroup = input.adGroups.get(row.adGroupId);
+    if (adGroup) pool.add(adGroup, row);
+  }
+  const usuals = new Usuals(input.targets, input.adGroups, input.settledDays);
+  const modifiers = objects.campaigns.map((): Record<string, number> => ({}));
+  for (const { campaign, placement, modifier } of objects.placements)
+    if (modifier) modifiers[campaign]![placement] = modifier;
+  const defaults = new Map(objects.adGroups.map(({ id, fields }) => [id, Number(fields.default_bid ?? 0)]));
+  const about = new Map(objects.campaigns.map((campaign, place) => [campaign.id, { campaign, place }]));
+  const found = new Map<string, StructureCampaign>();
+  const groups = new Map<string, StructureAdGroup>();
+
+  const campaignOf = ({ campaignId, campaign: name, automatic }: AdGroupInfo): StructureCampaign => {
+    let one = found.get(campaignId);
+    if (one) return one;
+    const { campaign, place } = about.get(campaignId)!;
+    const daily = Number(campaign.fields.daily_budget ?? 0);
+    one = {
+      campaignId,
+      name,
+      kind: automatic ? 'automatic' : 'manual',
+      strategy: campaign.strategy ?? 'fixed',
+      modifiers: modifiers[place]!,
+      dailyBudget: daily > 0 ? daily : null,
+      endDate: campaign.endDate,
+      shown: input.budgets?.shown.get(campaignId) ?? 1,
+      adGroups: [],
+    };
+    found.set(campaignId, one);
+    return one;
+  };
+  for (const adGroup of input.adGroups.values()) {
+    if (!adGroup.enabled) continue;
+    const { adGroupId, name, sku } = adGroup;
+    const group: StructureAdGroup = {
+      adGroupId,
+      name,
+      sku,
+      defaultBid: defaults.get(adGroupId) ?? 0,
+      targets: [],
+      negatives: [],
+    };
+    groups.set(adGroupId, group);
+    campaignOf(adGroup).adGroups.push(group);
+  }
+  for (const { campaignId, adGroupId, matchType, expression } of input.negatives) {
+    const places = adGroupId === null ? (found.get(campaignId)?.adGroups ?? []) : [groups.get(adGroupId)];
+    for (const place of places) place?.negatives.push({ matchType, expression });
+  }
+  for (const row of input.targets) {
+    const group = groups.get(row.adGroupId);
+    if (!group || !row.enabled) continue;
+    const adGroup = input.adGroups.get(row.adGroupId)!;
+    const rho = usuals.rho(adGroup.campaignId);
+    const belief = beliefOf(row, pool.of(adGroup), adGroup.modifier, rho);
+    const { targetAcos } = goals.of(adGroup);
+    const over = probabilityOver(belief, targetAcos);
+    const { clicks } = usuals.week(row);
+    const cpc = belief.cpc ?? rho * (row.bid ?? group.defaultBid) * adGroup.modifier;
+    group.targets.push({
+      row,
+      belief,
+      over,
+      verdict: verdictOf(over),
+      clicks: row.present.clicks > 0 ? clicks : 0,
+      spend: row.present.clicks > 0 ? clicks * cpc : 0,
+      earns: revenue(belief),
+      cpc,
+      targetAcos,
+    });
+  }
+  return [...found.values()];
+}
