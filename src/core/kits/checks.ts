@@ -3,7 +3,7 @@ import type { Micros } from '../metrics/money.ts';
 import { leastWhole } from './budget.ts';
 import type { KeywordCheck } from './keywords.ts';
 import type { Part } from './recipe.ts';
-import { seasonSaid } from './season.ts';
+import { seasonSaid } from '../metrics/season.ts';
 import type { KitContext, KitProduct, KitSettings, PlanProblem } from './types.ts';
 
 /** What is wrong with a plan, said at its place. */

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { byStanding, readCategoryTarget, standingOf } from './pages.ts';
 import { alikeGroups, sharing } from './profit.ts';
-import { seasonOfUnits, seasonSaid } from './season.ts';
+import { seasonOf, seasonSaid } from '../metrics/season.ts';
 
 describe('profit per order', () => {
   const products = [
@@ -49,20 +49,28 @@ describe('seasons', () => {
   const days = (count: number, units: number) => Array.from({ length: count }, () => units);
 
   test('four weeks far above four others are one, with the day it began', () => {
-    const season = seasonOfUnits('2026-01-01', [...days(40, 2), ...days(28, 10), ...days(40, 2)])!;
+    const season = seasonOf('2026-01-01', [...days(40, 2), ...days(28, 10), ...days(40, 2)])!;
     expect(season).toEqual({ high: 70, low: 14, from: '2026-02-10', isOver: true });
-    expect(seasonSaid(season)).toBe('It sold 70 units a week from 2026-02-10, and 14 in the last four weeks');
-    expect(seasonOfUnits('2026-01-01', [...days(40, 2), ...days(28, 10)])).toMatchObject({ isOver: false });
+    expect(seasonSaid(season)).toBe('It had 70 orders a week from 2026-02-10, and 14 in the last four weeks');
+    expect(seasonOf('2026-01-01', [...days(40, 2), ...days(28, 10)])).toMatchObject({ isOver: false });
+  });
+
+  test('an empty shelf is no season: days out of stock tell nothing', () => {
+    const empty = Array.from({ length: 40 }, () => null);
+    expect(seasonOf('2026-01-01', [...days(60, 8), ...empty])).toBeNull();
+    expect(seasonOf('2026-01-01', [...days(60, 8), ...days(40, 0)])).toMatchObject({ isOver: true });
+    // A week without stock in a steady product.
+    expect(seasonOf('2026-01-01', [...days(60, 8), ...empty.slice(0, 7), ...days(40, 8)])).toBeNull();
   });
 
   test('few units, or few weeks, tell of none', () => {
-    expect(seasonOfUnits('2026-01-01', days(200, 5))).toBeNull();
-    expect(seasonOfUnits('2026-01-01', days(55, 5))).toBeNull();
+    expect(seasonOf('2026-01-01', days(200, 5))).toBeNull();
+    expect(seasonOf('2026-01-01', days(55, 5))).toBeNull();
     // 8 against 4 in four weeks happens by itself.
     const few = Array.from({ length: 120 }, (_, at) =>
       at < 60 ? (at % 7 === 0 ? 1 : 0) : at % 4 === 0 ? 1 : 0,
     );
-    expect(seasonOfUnits('2026-01-01', few)).toBeNull();
+    expect(seasonOf('2026-01-01', few)).toBeNull();
   });
 
   test('steady sales are rarely taken for a season', () => {
@@ -74,7 +82,7 @@ describe('seasons', () => {
       return count;
     };
     const found = Array.from({ length: 200 }, () =>
-      seasonOfUnits(
+      seasonOf(
         '2026-01-01',
         Array.from({ length: 180 }, () => poisson(1.5)),
       ),

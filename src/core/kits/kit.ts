@@ -9,7 +9,7 @@ import { planKit } from './plan.ts';
 import { sharing, type Together } from './profit.ts';
 import type { PartKind, Recipe } from './recipe.ts';
 import type { RunningAdGroup } from './running.ts';
-import type { Season } from './season.ts';
+import type { Season } from '../metrics/season.ts';
 import type {
   BudgetKind,
   CreativeLimits,

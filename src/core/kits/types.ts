@@ -8,7 +8,7 @@ import type { KitKeyword } from './keywords.ts';
 import type { CataloguePage } from './pages.ts';
 import type { Part, PartKind, PartState, Strategy } from './recipe.ts';
 import type { RunningAdGroup, RunningTarget } from './running.ts';
-import type { Season } from './season.ts';
+import type { Season } from '../metrics/season.ts';
 
 /** What goes into a plan of a kit, and what comes out. */
 

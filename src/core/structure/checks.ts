@@ -1,7 +1,7 @@
 import { fieldLine, statusLine } from '../changes/lines.ts';
 import { clicksToJudge } from '../kits/budget.ts';
 import { freeName } from '../kits/names.ts';
-import { seasonSaid } from '../kits/season.ts';
+import { seasonSaid } from '../metrics/season.ts';
 import { addDays } from '../metrics/days.ts';
 import { count, counted, money, percent } from '../metrics/format.ts';
 import type { Micros } from '../metrics/money.ts';
@@ -276,18 +276,24 @@ const starvedBest: Check = (campaign, ground, taken) => {
   ];
 };
 
+/** The product of a campaign that advertises no other. */
+function onlyProduct({ adGroups }: StructureCampaign): string | null {
+  const skus = new Set(adGroups.flatMap((one) => one.skus));
+  return skus.size === 1 ? [...skus][0]! : null;
+}
+
 /** A campaign that runs on after the season of its product. */
 const noEndDate: Check = (campaign, ground) => {
   const targets = campaign.adGroups.flatMap((one) => one.targets);
-  const skus = [...new Set(campaign.adGroups.map(({ sku }) => sku))];
-  const season = skus.length === 1 && skus[0] != null ? ground.seasons.get(skus[0]) : undefined;
+  const sku = onlyProduct(campaign);
+  const season = sku === null ? undefined : ground.seasons.get(sku);
   if (campaign.endDate !== null || !season?.isOver || spendOf(targets) <= 0) return [];
   const end = addDays(ground.today, daysToEnd);
   const values = { oldValue: null, newValue: end };
   const place = { campaignId: campaign.campaignId, adGroupId: null };
   return [
     {
-      sku: skus[0]!,
+      sku,
       sentence: `Its product’s season is over and it has no end date. ${seasonSaid(season)}. It spends ${money(spendOf(targets))} a week.`,
       worth: beyondGoal(targets),
       repair: `Let it end on ${end}`,
@@ -330,8 +336,8 @@ const smallBudget: Check = (campaign, ground) => {
 
 /** A name that does not begin as those of its product do: it does not sort beside them. */
 const offPattern: Check = (campaign, ground, taken) => {
-  const skus = [...new Set(campaign.adGroups.map(({ sku }) => sku))];
-  const code = skus.length === 1 && skus[0] != null ? ground.codes.get(skus[0]) : undefined;
+  const sku = onlyProduct(campaign);
+  const code = sku === null ? undefined : ground.codes.get(sku);
   if (code === undefined) return [];
   const begins = wordsOf(code);
   const words = wordsOf(campaign.name);
@@ -341,7 +347,7 @@ const offPattern: Check = (campaign, ground, taken) => {
   const values = { oldValue: campaign.name, newValue: name };
   return [
     {
-      sku: skus[0]!,
+      sku,
       sentence: `The names of this product’s campaigns begin with “${code}”; this one does not sort beside them.`,
       worth: 0,
       repair: `Call it “${name}”`,

@@ -3,7 +3,7 @@ import type { NegativeType, Objects } from '../account/store.ts';
 import { Pool } from '../evidence/pooling.ts';
 import { probabilityOver, revenue, verdictOf, type Belief, type Verdict } from '../evidence/verdict.ts';
 import { Goals } from '../goals/goals.ts';
-import type { Season } from '../kits/season.ts';
+import type { Season } from '../metrics/season.ts';
 import type { Micros } from '../metrics/money.ts';
 import { beliefOf } from '../round/targets.ts';
 import type { TargetsInput } from '../round/types.ts';
@@ -28,7 +28,9 @@ export interface StructureTarget {
 export interface StructureAdGroup {
   adGroupId: string;
   name: string;
+  /** The first that it advertises, and all. */
   sku: string | null;
+  skus: readonly string[];
   defaultBid: Micros;
   targets: StructureTarget[];
   negatives: { matchType: NegativeType; expression: string }[];
@@ -62,8 +64,12 @@ export interface StructureGround {
   seasons: ReadonlyMap<string, Season>;
 }
 
-/** Running campaigns with what they aim with, each target believed as everywhere. */
-export function structureCampaigns(objects: Objects, input: TargetsInput): StructureCampaign[] {
+/** Running campaigns with what they aim with, each target believed as everywhere. `advertised`: SKUs by ad group. */
+export function structureCampaigns(
+  objects: Objects,
+  input: TargetsInput,
+  advertised: ReadonlyMap<string, readonly string[]>,
+): StructureCampaign[] {
   const goals = new Goals(input.goals, input.guards);
   const pool = new Pool(input.products, input);
   for (const row of input.targets) {
@@ -105,6 +111,7 @@ export function structureCampaigns(objects: Objects, input: TargetsInput): Struc
       adGroupId,
       name,
       sku,
+      skus: advertised.get(adGroupId) ?? [],
       defaultBid: defaults.get(adGroupId) ?? 0,
       targets: [],
       negatives: [],

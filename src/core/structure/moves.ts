@@ -51,7 +51,7 @@ export function moveLines(
     campaigns.push({ reference, name, kind, strategy, modifiers });
     drafts.push(newCampaignLine(reference, name, budget, note));
     drafts.push(newAdGroupLine(place, name, bidOfGroup(from, targets), note));
-    if (from.sku !== null) drafts.push(productAdLine(place, from.sku, note));
+    for (const sku of from.skus) drafts.push(productAdLine(place, sku, note));
     for (const { row } of targets) {
       const target = { targetKind: row.kind, matchType: row.matchType, expression: row.expression };
       drafts.push(newTargetLine(place, target, row.bid ?? from.defaultBid, note));

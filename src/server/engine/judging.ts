@@ -13,6 +13,7 @@ import type { LoadedAccount } from '../memory/load.ts';
 import { findStructure } from '../../core/structure/checks.ts';
 import { structureCampaigns } from '../../core/structure/ground.ts';
 import { fieldLimitsOf } from '../account/limits.ts';
+import { advertised } from '../facts/evidence-days.queries.ts';
 import { seasonsOf } from '../facts/seasons.ts';
 import type { Edition } from './edition.ts';
 import { habitsOf } from './kits.ts';
@@ -30,6 +31,17 @@ interface Accounts {
     edition: Pick<Edition, 'accountId' | 'figures'>,
     withTerms?: boolean,
   ) => Promise<LoadedAccount | null>;
+}
+
+/** What each ad group advertises, by its id. */
+async function skusByAdGroup(sql: Database, accountId: number): Promise<Map<string, string[]>> {
+  const found = new Map<string, string[]>();
+  for (const { ad_group_id: id, sku } of await advertised(sql, accountId)) {
+    const own = found.get(id);
+    if (own) own.push(sku);
+    else found.set(id, [sku]);
+  }
+  return found;
 }
 
 /** Judges accounts in memory, and learns from them. */
@@ -132,7 +144,7 @@ export class JudgingEngine {
       findStructure({
         today,
         days: input.settledDays,
-        campaigns: structureCampaigns(objects, input),
+        campaigns: structureCampaigns(objects, input, await skusByAdGroup(this.sql, accountId)),
         taken: new Set(taken),
         minimumBudget: fieldLimitsOf(loaded.account).minimumBudget,
         codes: habitsOf(objects),

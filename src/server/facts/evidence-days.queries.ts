@@ -2,19 +2,21 @@ import type { Day } from '../../core/metrics/days.ts';
 import type { ProductDay } from '../../core/metrics/out-of-stock.ts';
 import type { Database } from '../db/connection.ts';
 
-/** Days of every product with page visits and all orders; stock where it was fetched. */
+/** Days of products, or of all (null), with page visits and all orders; stock where it was fetched. */
 export async function productDays(
   sql: Database,
   accountId: number,
   from: Day,
   to: Day,
+  skus: readonly string[] | null = null,
 ): Promise<(ProductDay & { sku: string })[]> {
+  const asked = sql`(${skus === null} or sku = any(${[...(skus ?? [])]}::text[]))`;
   return sql`
     select sku, day::text as day, coalesce(p.sessions, 0) as sessions, coalesce(p.total_orders, 0) as orders, s.stock
     from (select sku, day, sessions, total_orders from product_day
-          where account_id = ${accountId} and day between ${from} and ${to}) p
+          where account_id = ${accountId} and day between ${from} and ${to} and ${asked}) p
     full join (select sku, day, stock from product_stock
-          where account_id = ${accountId} and day between ${from} and ${to}) s using (sku, day)
+          where account_id = ${accountId} and day between ${from} and ${to} and ${asked}) s using (sku, day)
     order by sku, day`;
 }
 

@@ -1,25 +1,24 @@
-import { seasonOfUnits, type Season } from '../../core/kits/season.ts';
-import { addDays, type Day } from '../../core/metrics/days.ts';
+import { addDays, daysBetween, type Day } from '../../core/metrics/days.ts';
+import { daysOutOfStock } from '../../core/metrics/out-of-stock.ts';
+import { seasonOf, type Season } from '../../core/metrics/season.ts';
 import type { Database } from '../db/connection.ts';
+import { productDays } from './evidence-days.queries.ts';
 
 /** How much of the past tells of a season: two years, so that one of each year is in it. */
 const seasonDays = 730;
 
-/** Units of products by day, without a gap from the first day that is known; `skus` null: of all. */
-const unitsByDay = (sql: Database, accountId: number, skus: readonly string[] | null, from: Day, to: Day) =>
-  sql<{ sku: string; first: Day; units: number[] }[]>`
-    with known as (
-      select sku, day, sum(total_units)::int as units from product_day
-      where account_id = ${accountId} and (${skus === null} or sku = any(${[...(skus ?? [])]}::text[]))
-        and day between ${from} and ${to}
-      group by sku, day),
-    spans as (select sku, min(day) as first, max(day) as last from known group by sku)
-    select s.sku, s.first::text as first, array_agg(coalesce(k.units, 0) order by d.day)::int[] as units
-    from spans s cross join lateral generate_series(s.first, s.last, interval '1 day') d (day)
-    left join known k on k.sku = s.sku and k.day = d.day::date
-    group by s.sku, s.first order by s.sku`;
+type ProductRow = Awaited<ReturnType<typeof productDays>>[number];
 
-/** Seasons of products whose sales tell of one, by SKU; `skus` null: of all. */
+/** Orders of a product by day, without a gap; null on days when it could not be sold. */
+function ordersByDay(rows: readonly ProductRow[]): (number | null)[] {
+  const first = rows[0]!.day;
+  const days: (number | null)[] = Array.from({ length: daysBetween(first, rows.at(-1)!.day) + 1 }, () => 0);
+  for (const { day, orders } of rows) days[daysBetween(first, day)] = orders;
+  for (const day of daysOutOfStock(rows)) days[daysBetween(first, day)] = null;
+  return days;
+}
+
+/** Seasons of products whose orders tell of one, by SKU; `skus` null: of all products. */
 export async function seasonsOf(
   sql: Database,
   accountId: number,
@@ -27,15 +26,17 @@ export async function seasonsOf(
   skus: readonly string[] | null,
 ): Promise<Map<string, Season>> {
   if (today === null) return new Map();
+  // The day itself is not over yet.
+  const rows = await productDays(sql, accountId, addDays(today, -seasonDays), addDays(today, -1), skus);
+  const bySku = new Map<string, ProductRow[]>();
+  for (const row of rows) {
+    const own = bySku.get(row.sku);
+    if (own) own.push(row);
+    else bySku.set(row.sku, [row]);
+  }
   const found = new Map<string, Season>();
-  for (const { sku, first, units } of await unitsByDay(
-    sql,
-    accountId,
-    skus,
-    addDays(today, -seasonDays),
-    today,
-  )) {
-    const season = seasonOfUnits(first, units);
+  for (const [sku, own] of bySku) {
+    const season = seasonOf(own[0]!.day, ordersByDay(own));
     if (season) found.set(sku, season);
   }
   return found;
