@@ -91,8 +91,9 @@ export async function structureDrafts(
     ];
   });
   if (planned.length > 0) await insertPlanned(tx, accountId, planned);
-  const reason = `${sentence} ${loses}`;
-  return drafts.map((draft) => {
+  return drafts.map((draft, at) => {
+    // What is lost is said once.
+    const reason = at === 0 ? `${sentence} ${loses}` : sentence;
     const own = made.get(draft.campaignId);
     if (!own) return { ...draft, reason };
     const { campaignId, name } = own;
