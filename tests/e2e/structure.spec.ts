@@ -43,7 +43,7 @@ function built(
           make('target', {
             ...place,
             expression,
-            new_value: 1.1,
+            new_value: '1.1',
             ...(type === 'automatic' || type === 'category'
               ? { target_kind: type }
               : { target_kind: 'keyword', match_type: type }),
