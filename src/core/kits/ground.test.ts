@@ -55,6 +55,11 @@ describe('seasons', () => {
     expect(seasonOf('2026-01-01', [...days(40, 2), ...days(28, 10)])).toMatchObject({ isOver: false });
   });
 
+  test('is over once a quarter is left', () => {
+    const then = (units: number) => seasonOf('2026-01-01', [...days(40, 8), ...days(40, units)]);
+    expect([then(2)!.isOver, then(3)!.isOver, then(5)]).toEqual([true, false, null]);
+  });
+
   test('an empty shelf is no season: days out of stock tell nothing', () => {
     const empty = Array.from({ length: 40 }, () => null);
     expect(seasonOf('2026-01-01', [...days(60, 8), ...empty])).toBeNull();

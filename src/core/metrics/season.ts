@@ -17,6 +17,8 @@ const span = 28;
 const leastKnown = 20;
 /** The height is at least this often the low, and farther from it than five standard errors of counts. */
 const leastFactor = 2;
+/** It is over once this often less is ordered than at its height. */
+const overFactor = 4;
 const errors = 5;
 
 /** Four weeks with all their days in stock, and the variance of that (Poisson). */
@@ -58,7 +60,11 @@ export function seasonOf(first: Day, days: readonly (number | null)[]): Season |
     high.orders - low.orders > errors * Math.sqrt(high.variance + low.variance);
   const most = all.reduce((a, b) => (b.orders > a.orders ? b : a));
   const last = all.at(-1)!;
-  const isOver = last.at === days.length - span && most.at + span <= last.at && differ(most, last);
+  const isOver =
+    last.at === days.length - span &&
+    most.at + span <= last.at &&
+    most.orders >= overFactor * last.orders &&
+    differ(most, last);
   const low = isOver ? last : all.reduce((a, b) => (b.orders < a.orders ? b : a));
   if (!differ(most, low)) return null;
   return { high: most.orders / 4, low: low.orders / 4, from: addDays(first, most.at), isOver };

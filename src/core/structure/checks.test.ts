@@ -77,6 +77,7 @@ const ground = (campaigns: StructureCampaign[], more: Partial<StructureGround> =
   minimumBudget: 2_000_000,
   codes: new Map(),
   seasons: new Map(),
+  soldOut: new Set(),
   ...more,
 });
 
@@ -213,6 +214,8 @@ describe('keywords that are never shown', () => {
     expect(idle!.campaigns).toEqual([]);
     expect(drafts(idle!)).toEqual(unseen.map(() => ['update', 'target', 'paused']));
     expect(found('unseen_keywords', about(0.6, 7))).toEqual([]);
+    expect(found('unseen_keywords', { ...about(0.6), soldOut: new Set(['LID']) })).toEqual([]);
+    expect(found('unseen_keywords', ground([campaign('Lids', [adGroup('Lids', unseen)])]))).toEqual([]);
   });
 
   test('that were changed lately may still be seen', () => {

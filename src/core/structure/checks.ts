@@ -170,9 +170,10 @@ const unseenKeywords: Check = (campaign, ground, taken) => {
     const unseen = keywords.filter(
       ({ row }) => row.impressions === 0 && (row.changedOn === null || row.changedOn < fresh),
     );
+    // An ad group that is not shown at all, or has nothing to sell, lacks something else.
+    if (unseen.length === keywords.length || from.skus.every((sku) => ground.soldOut.has(sku))) return [];
     if (unseen.length < leastUnseen || unseen.length < unseenShare * keywords.length) return [];
-    const isTight =
-      campaign.shown < binds && campaign.dailyBudget !== null && unseen.length < keywords.length;
+    const isTight = campaign.shown < binds && campaign.dailyBudget !== null;
     const sentence =
       `${count(unseen.length)} of ${counted(keywords.length, 'keyword')} in ${from.name} had no impression in ` +
       `${counted(ground.days, 'day')}: ${named(unseen)}. ` +

@@ -62,6 +62,8 @@ export interface StructureGround {
   /** How the account calls its products in names, by SKU. */
   codes: ReadonlyMap<string, string>;
   seasons: ReadonlyMap<string, Season>;
+  /** Products without stock. */
+  soldOut: ReadonlySet<string>;
 }
 
 /** Running campaigns with what they aim with, each target believed as everywhere. `advertised`: SKUs by ad group. */

@@ -148,6 +148,7 @@ export class JudgingEngine {
         taken: new Set(taken),
         minimumBudget: fieldLimitsOf(loaded.account).minimumBudget,
         codes: habitsOf(objects),
+        soldOut: new Set(objects.products.flatMap(({ sku, stock }) => (stock === 0 ? [sku] : []))),
         seasons: await seasonsOf(this.sql, accountId, today, null),
       }),
     );

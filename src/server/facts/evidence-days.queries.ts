@@ -20,6 +20,14 @@ export async function productDays(
     order by sku, day`;
 }
 
+/** Days of which something was told about products. */
+export async function productToldDays(sql: Database, accountId: number, from: Day, to: Day): Promise<Day[]> {
+  const rows = await sql<{ day: Day }[]>`
+    select distinct day::text as day from product_day
+    where account_id = ${accountId} and day between ${from} and ${to} order by day`;
+  return rows.map(({ day }) => day);
+}
+
 /** Every product that an ad group advertises. */
 export async function advertised(
   sql: Database,
