@@ -33,8 +33,11 @@ export function SentSheetView({ sheetId }: { sheetId: number }) {
   const state = detail.data?.sheet.state;
   const sending = state === 'sending';
   useEffect(() => {
-    // A short sheet can be sent before anybody hears of its job: its flag is fetched whenever it is seen to be sent.
-    if (state === 'sent') void queries.invalidateQueries({ queryKey: ['season'] });
+    // A short sheet can be sent before anybody hears of its job: whenever it is seen to be sent, its flag is fetched, and
+    // the list of sheets, which may have been read while it was on its way.
+    if (state !== 'sent') return;
+    void queries.invalidateQueries({ queryKey: ['season'] });
+    void queries.invalidateQueries({ queryKey: ['ledger'], exact: true });
   }, [state, queries]);
   const jobs = useQuery({
     queryKey: ['jobs', sheetId, sending],
