@@ -32,7 +32,7 @@ test('a full set for a product in twelve actions: planned, sent, seen at the mar
   // 4 to 6: what goes in.
   await page.getByRole('button', { name: /^Add \d+ that sold/ }).click();
   await page.getByRole('button', { name: /^Add \d+ suggested/ }).click();
-  await page.getByRole('button', { name: /pages that are dearer/ }).click();
+  await page.getByRole('button', { name: /that are dearer or worse rated/ }).click();
   // 7 to 9: a set of its own beside what runs, under names of its own.
   await anew(page);
   await page.getByLabel('Code of TT-PHS2 in names').fill('Strips kit');
@@ -214,7 +214,7 @@ test('a broken set is completed: what stands is recognised, corrected, filled; t
   await page.getByLabel('What is exact of TT-WGT6').selectOption('');
   await expect(page.getByLabel('Name of exact of TT-WGT6')).toBeVisible();
   await page.getByLabel('What is exact of TT-WGT6').selectOption(known);
-  await page.getByLabel('Paste keywords').fill('heavy glass weights for wide jars');
+  await page.getByLabel('Paste keywords').fill('heavy stones for large crocks');
   await page.getByRole('button', { name: 'Add 1 keyword' }).click();
   await expect(table.getByText('gets more').first()).toBeVisible();
   await put(page).click();
@@ -224,7 +224,7 @@ test('a broken set is completed: what stands is recognised, corrected, filled; t
   await expect(sheet(page)).toHaveText('The sheet is empty', { timeout: 30_000 });
   await expect(page.getByText(/(\d+) of \1 applied/).first()).toBeVisible();
   const rows = await structureOf(stack.quayside);
-  const own = rows.filter(({ expression }) => expression === 'heavy glass weights for wide jars');
+  const own = rows.filter(({ expression }) => expression === 'heavy stones for large crocks');
   expect(own.filter(({ campaign }) => campaign === 'Weights exact').map(({ entity }) => entity)).toEqual([
     'target',
   ]);
@@ -266,7 +266,7 @@ test('a category is refreshed after its price moved: narrowed anew, with the bid
   }>(stack.url, 'GET', '/api/1/kits/desk');
   const { itemCode, title, price } = products.find(({ sku }) => sku === 'TT-CRK5')!;
   const dearer = ((price / 1e6) * 1.2).toFixed(2);
-  const text = `sku,item_code,title,price\nTT-CRK5,${itemCode},${title},${dearer}\n`;
+  const text = `sku,item_code,title,price\nTT-CRK5,${itemCode},"${title}",${dearer}\n`;
   const sent = await fetch(`${stack.url}/api/1/files?name=products.csv`, { method: 'POST', body: text });
   const { uploadId } = (await sent.json()) as { uploadId: string };
   const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/imports', {

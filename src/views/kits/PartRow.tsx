@@ -13,7 +13,7 @@ import { Inside } from './Inside.tsx';
 import { MoneyField } from './MoneyField.tsx';
 import { number, stateNames } from './parts.tsx';
 
-const columns = '92px minmax(120px, 1fr) 92px 76px 74px 88px 84px';
+const columns = '92px minmax(120px, 1fr) 92px 76px 78px 98px 84px';
 const strategyNames: Record<Strategy, string> = {
   fixed: 'fixed',
   down_only: 'down only',

@@ -21,7 +21,10 @@ export interface InputsProps {
 }
 
 export const Part = ({ title, hint, children }: { title: string; hint?: ReactNode; children: ReactNode }) => (
-  <Box component="section" sx={{ mt: 1.5, display: 'grid', gap: 0.75, fontSize: sizes.table }}>
+  <Box
+    component="section"
+    sx={{ mt: 1.5, display: 'grid', gridTemplateColumns: 'minmax(0, 1fr)', gap: 0.75, fontSize: sizes.table }}
+  >
     <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 1 }}>
       <Typography variant="h2">{title}</Typography>
       {hint && (
