@@ -217,12 +217,12 @@ test('a broken set is completed: what stands is recognised, corrected, filled; t
   await page.getByLabel('Paste keywords').fill('heavy stones for large crocks');
   await page.getByRole('button', { name: 'Add 1 keyword' }).click();
   await expect(table.getByText('gets more').first()).toBeVisible();
+  const lines = Number((await put(page).innerText()).replace(/\D/g, ''));
   await put(page).click();
-  await expect(sheet(page)).toHaveText(/\d+ lines on the sheet/);
+  await expect(sheet(page)).toHaveText(`${lines} lines on the sheet`);
   await page.getByRole('link', { name: 'Check and send' }).click();
-  await page.getByRole('button', { name: /^Send \d+ lines to Quayside/ }).click();
-  await expect(sheet(page)).toHaveText('The sheet is empty', { timeout: 30_000 });
-  await expect(page.getByText(/(\d+) of \1 applied/).first()).toBeVisible();
+  await page.getByRole('button', { name: `Send ${lines} lines to Quayside` }).click();
+  await expect(page.getByText(`${lines} of ${lines} applied`)).toBeVisible({ timeout: 30_000 });
   const rows = await structureOf(stack.quayside);
   const own = rows.filter(({ expression }) => expression === 'heavy stones for large crocks');
   expect(own.filter(({ campaign }) => campaign === 'Weights exact').map(({ entity }) => entity)).toEqual([
@@ -247,9 +247,10 @@ test('a category is refreshed after its price moved: narrowed anew, with the bid
   const sendAll = async () => {
     await put(page).click();
     await expect(sheet(page)).toHaveText(/\d+ lines on the sheet/);
+    const lines = (await sheet(page).innerText()).split(' ')[0]!;
     await page.getByRole('link', { name: 'Check and send' }).click();
     await page.getByRole('button', { name: /^Send \d+ lines to Quayside/ }).click();
-    await expect(sheet(page)).toHaveText('The sheet is empty', { timeout: 30_000 });
+    await expect(page.getByText(`${lines} of ${lines} applied`).first()).toBeVisible({ timeout: 30_000 });
   };
   await begin(page, 'TT-CRK5');
   await only();
