@@ -4,7 +4,6 @@ import type { Sums } from '../metrics/figures.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { Conflict } from '../terms/conflicts.ts';
 import type { WordRow } from '../terms/word-verdicts.ts';
-import { structureKinds, type StructureFinding } from '../structure/types.ts';
 import { wordsOf } from '../text/normalise.ts';
 import type { Finding, Proposal } from './types.ts';
 
@@ -88,7 +87,15 @@ export function queueRow(finding: Finding): QueueRow {
   };
 }
 
-const nowhere = { targetId: '', targetKind: '', matchType: null, target: '', adGroupId: '', campaignId: '' };
+/** Of a row behind which no target stands. */
+export const nowhere = {
+  targetId: '',
+  targetKind: '',
+  matchType: null,
+  target: '',
+  adGroupId: '',
+  campaignId: '',
+};
 
 /** The key of a sequence of words within a product; with none, of terms that advertise nothing by itself. */
 export const wordKey = (sku: string | null, words: string): string => `word:${sku ?? ''}:${words}`;
@@ -142,30 +149,6 @@ export const conflictQueueRow = (conflict: Conflict): QueueRow => ({
   sums: null,
   claims: conflict.claims,
   takes: conflict.claims.length > 0 ? 1 : 0,
-});
-
-/** What is found about how a campaign is built. */
-export const structureQueueRow = (finding: StructureFinding): QueueRow => ({
-  ...nowhere,
-  key: finding.key,
-  queue: 'structure',
-  subject: finding.subject,
-  campaignId: finding.campaignId,
-  sku: finding.sku,
-  verdict: 'undecided',
-  proposal: {
-    kind: 'repair',
-    repair: finding.repair,
-    lines: finding.drafts.length,
-    sentence: `${structureKinds[finding.kind]}. ${finding.sentence}`,
-    loses: finding.loses,
-  },
-  worth: finding.worth,
-  interval: null,
-  targetAcos: 0,
-  sums: null,
-  claims: [],
-  takes: 0,
 });
 
 /** What a row takes hold of of its targets. */

@@ -10,7 +10,7 @@ import { decide, decisionsOf, undecide } from '../account/decisions.queries.ts';
 import { bidSteps, elsewhere, seasonDays, targetSeason, termSeason } from '../facts/season.queries.ts';
 import { thetaRows } from '../goals/queries.ts';
 import { LRUCache } from 'lru-cache';
-import { structureQueueRow } from '../../core/round/queue.ts';
+import { structureQueueRow } from '../../core/structure/queue.ts';
 import type { StructureFinding } from '../../core/structure/types.ts';
 import { structureOf } from './structure.ts';
 import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';

@@ -16,7 +16,8 @@ export function whatOf(line: SheetLine): string {
   }
   if (entity === 'placement_modifier') return `Modifier, ${field.replaceAll('_', ' ')}`;
   if (entity === 'product_ad') return 'Advertised product';
-  if (entity === 'left_out') return action === 'archive' ? 'Show picture and title' : 'Leave out picture and title';
+  if (entity === 'left_out')
+    return action === 'archive' ? 'Show picture and title' : 'Leave out picture and title';
   const thing = entity === 'target' ? targetOf(line) : entity.replace('_', ' ');
   if (action === 'create') return `New ${thing}`;
   if (action === 'archive') return `Archive ${thing}`;
