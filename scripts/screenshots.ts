@@ -135,11 +135,16 @@ await page.getByRole('button', { name: 'New kit' }).click();
 await page.getByLabel('Add products').fill('TT-PHS2');
 await page.getByLabel('Add products').press('Enter');
 await page.getByRole('table', { name: 'Parts for TT-PHS2' }).waitFor();
-for (const name of [/^Add \d+ that sold/, /^Add \d+ suggested/, /pages that are dearer/])
+for (const name of [/^Add \d+ that sold/, /^Add \d+ suggested/, /that are dearer or worse rated/])
   await page.getByRole('button', { name }).click();
 await page.getByRole('img', { name: /exact keeps/ }).waitFor();
 await page.getByText('Kept', { exact: true }).waitFor();
 await shoot('kits');
+await page.goto(`${url}/round?queue=structure`);
+await page.locator('[role=row][data-key]').first().waitFor();
+await page.locator('[role=row][data-key]').nth(1).click();
+await page.getByText('What is lost').waitFor();
+await shoot('structure');
 await browser.close();
 await application.stop();
 await quayside.stop();
