@@ -131,6 +131,13 @@ describe('a broken set is completed', () => {
     expect(part(taken, 'exact').stands).toBeNull();
   });
 
+  test('what is added to something paused is said not to be shown', () => {
+    const paused = complete([{ ...exact, status: 'paused' }]);
+    expect(paused.problems.map(({ text }) => text)).toContain(
+      'Lids exact is paused: what is added is not shown until it is enabled.',
+    );
+  });
+
   test('a keyword that its negatives block is told, and stays out', () => {
     const made = complete([exact], { keywords: keywords('plastic lids') });
     expect(part(made, 'exact').targets).toEqual([]);
@@ -195,6 +202,23 @@ describe('what went stale', () => {
       ['QYEMPTY1', 'QYEMPTY1 is out of stock: nobody looks at its page to buy.'],
     ]);
     expect(made.targets.map(({ expression }) => expression)).toEqual(['QY9ZZZZZ']);
+    // As many as go come from what is suggested, but never a page that is cheaper and rated as well.
+    const suggested = [
+      rival('QYNEW001', 30, 4.4),
+      rival('QYNEW002', 26, 4.4),
+      rival('QYNEW003', 40, 4.4),
+      rival('QYNEW004', 9, 5),
+    ];
+    const followed = part(
+      complete([sold], { edits: { items: { refresh: true } } }, { page, pages, suggested }),
+      'items',
+    );
+    expect(followed.targets.map(({ expression }) => expression)).toEqual([
+      'QY9ZZZZZ',
+      'QYNEW003',
+      'QYNEW001',
+    ]);
+    expect(followed.targets[1]!.why).toContain('100 % dearer than ours, rated 4.4 against 4.5');
   });
 });
 

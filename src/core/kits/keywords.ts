@@ -1,6 +1,6 @@
 import type { Micros } from '../metrics/money.ts';
 import { whyNoKeyword, type KeywordLimits } from '../terms/match.ts';
-import { NegativeIndex } from '../terms/match.ts';
+import { NegativeIndex, type NegativeEntry } from '../terms/match.ts';
 import { ProductWords } from '../terms/likeness.ts';
 import { normalise } from '../text/normalise.ts';
 
@@ -21,6 +21,8 @@ export interface KeywordCheck {
   served: readonly { matchType: string; adGroup: string }[];
   /** The excluded term that would keep it from being shown. */
   blockedBy: string | null;
+  /** Ad groups of the product whose negatives would keep it from being shown there. */
+  blockedIn: readonly { adGroup: string; by: string }[];
   /** Share of its words that title and proven terms know, 0 to 1. */
   likeness: number;
 }
@@ -33,6 +35,8 @@ export interface KeywordContext {
   proven: readonly { text: string; orders: number }[];
   /** Keywords that the product runs already. */
   served: readonly { text: string; matchType: string; adGroup: string }[];
+  /** Ad groups that bid on its keywords, with their negatives. */
+  blocking: readonly { adGroup: string; negatives: readonly Omit<NegativeEntry, 'id'>[] }[];
 }
 
 /** Splits what was pasted into keywords: line breaks, commas, semicolons and tabs part them, quotes and bullets go. */
@@ -54,10 +58,19 @@ export function pastedKeywords(text: string): string[] {
 export class KeywordChecker {
   private readonly words: ProductWords;
   private readonly served = new Map<string, { matchType: string; adGroup: string }[]>();
-  private readonly known = new Map<string, { key: string; wrong: string | null; likeness: number }>();
+  private readonly blocking: { adGroup: string; index: NegativeIndex }[];
+  private readonly known = new Map<
+    string,
+    { key: string; wrong: string | null; likeness: number; blockedIn: KeywordCheck['blockedIn'] }
+  >();
 
   constructor(private readonly context: KeywordContext) {
     this.words = new ProductWords(context.title, context.proven);
+    this.blocking = context.blocking.map(({ adGroup, negatives }) => {
+      const index = new NegativeIndex();
+      negatives.forEach((negative, at) => index.add({ id: String(at), ...negative }));
+      return { adGroup, index };
+    });
     for (const { text, matchType, adGroup } of context.served) {
       const key = normalise(text);
       this.served.set(key, [...(this.served.get(key) ?? []), { matchType, adGroup }]);
@@ -71,6 +84,10 @@ export class KeywordChecker {
         key: normalise(text),
         wrong: whyNoKeyword(text, this.context.limits),
         likeness: this.words.of(text).share,
+        blockedIn: this.blocking.flatMap(({ adGroup, index }) => {
+          const by = index.blocking(text)?.expression;
+          return by === undefined ? [] : [{ adGroup, by }];
+        }),
       };
       this.known.set(text, known);
     }
@@ -85,7 +102,7 @@ export class KeywordChecker {
     );
     const seen = new Set<string>();
     return texts.map((text) => {
-      const { key, wrong, likeness } = this.about(text);
+      const { key, wrong, likeness, blockedIn } = this.about(text);
       const repeats = wrong === null && seen.has(key);
       seen.add(key);
       return {
@@ -93,6 +110,7 @@ export class KeywordChecker {
         repeats,
         served: this.served.get(key) ?? none,
         blockedBy: excluded.length === 0 ? null : (negatives.blocking(text)?.expression ?? null),
+        blockedIn,
         likeness,
       };
     });

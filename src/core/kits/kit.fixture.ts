@@ -46,6 +46,7 @@ export const context = (more: Partial<KitContext> = {}): KitContext => ({
   running: [],
   pages: new Map(),
   season: null,
+  suggested: [],
   ...more,
 });
 
@@ -77,7 +78,7 @@ export const checked = (
   { keywords: list, excluded }: KitSettings,
   served: { text: string; matchType: string; adGroup: string }[] = [],
 ): KeywordCheck[] =>
-  new KeywordChecker({ limits, title: product.title, proven: [], served }).check(
+  new KeywordChecker({ limits, title: product.title, proven: [], served, blocking: [] }).check(
     list.map(({ text }) => text),
     excluded,
   );
@@ -93,6 +94,7 @@ export const running = (
   adGroupId,
   campaign,
   name: campaign,
+  status: 'enabled',
   dailyBudget: 8_000_000,
   targets: targets.map(([kind, expression], at) => {
     const isKeyword = ['broad', 'phrase', 'exact'].includes(kind);

@@ -158,7 +158,15 @@ const guardsOf = (
 });
 
 export const checkerOf = (grounds: ProductGrounds, limits: KitLimits): KeywordChecker =>
-  new KeywordChecker({ limits, title: grounds.title, proven: grounds.proven, served: grounds.served });
+  new KeywordChecker({
+    limits,
+    title: grounds.title,
+    proven: grounds.proven,
+    served: grounds.served,
+    blocking: grounds.running
+      .filter(({ targets }) => targets.some(({ kind }) => kind === 'keyword'))
+      .map(({ name, negatives }) => ({ adGroup: name, negatives })),
+  });
 
 /** Plans the kit of every product that is known, or of products that share one; names stay apart among all of them. */
 export function planKits(
@@ -203,6 +211,7 @@ export function planKits(
         running: grounds.running,
         pages: new Map(suggestions.pages.map((page) => [page.itemCode, page])),
         season: grounds.season,
+        suggested: suggestions.items,
       },
     );
     for (const { name } of plan.parts) taken.add(name.toLowerCase());

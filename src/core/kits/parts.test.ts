@@ -174,6 +174,7 @@ describe('keywords', () => {
     limits,
     title: 'Airlock lids for wide jars',
     proven: [{ text: 'glass lids', orders: 3 }],
+    blocking: [],
     served: [{ text: 'airlock lid', matchType: 'exact', adGroup: 'Lids exact' }],
   });
   const check = (texts: string[], excluded: string[] = []) => checker.check(texts, excluded);
@@ -183,12 +184,33 @@ describe('keywords', () => {
       ['Wide lids', 'a'.repeat(91), 'lids; jars', 'wide  LIDS', 'Airlock lid', 'lids for canning jars'],
       ['canning'],
     );
-    expect(fine).toEqual({ wrong: null, repeats: false, served: [], blockedBy: null, likeness: 1 });
+    expect(fine).toEqual({
+      wrong: null,
+      repeats: false,
+      served: [],
+      blockedBy: null,
+      blockedIn: [],
+      likeness: 1,
+    });
     expect(long!.wrong).toBe('It has 91 characters, 90 are the most.');
     expect(bad!.wrong).toBe('It holds characters that a keyword may not have.');
     expect(twice!.repeats).toBe(true);
     expect(served!.served).toEqual([{ matchType: 'exact', adGroup: 'Lids exact' }]);
     expect(blocked!.blockedBy).toBe('canning');
+  });
+
+  test('are told where a negative of an ad group would block them', () => {
+    const negatives = [{ matchType: 'negative_phrase' as const, expression: 'plastic' }];
+    const checker = new KeywordChecker({
+      limits,
+      title: 'Lids',
+      proven: [],
+      served: [],
+      blocking: [{ adGroup: 'Lids exact', negatives }],
+    });
+    const [free, blocked] = checker.check(['jar lids', 'plastic lids'], []);
+    expect(free!.blockedIn).toEqual([]);
+    expect(blocked!.blockedIn).toEqual([{ adGroup: 'Lids exact', by: 'plastic' }]);
   });
 
   test('are likened to the title and to terms that sold', () => {

@@ -10,7 +10,15 @@ import { negativesOf } from './funnel.ts';
 import { isUsable, type KeywordCheck } from './keywords.ts';
 import { creativesOf } from './creatives.ts';
 import { freeName, nameOf, unknownTokens } from './names.ts';
-import { categoryTarget, ownCategory, readCategoryTarget, staleCategories, staleItems } from './pages.ts';
+import {
+  byStanding,
+  categoryTarget,
+  ownCategory,
+  readCategoryTarget,
+  staleCategories,
+  staleItems,
+  standingOf,
+} from './pages.ts';
 import type { Part, Recipe } from './recipe.ts';
 import { recognise, type RunningAdGroup, type RunningTarget } from './running.ts';
 import type {
@@ -104,6 +112,13 @@ export function planKit(
         `It has ${counted(size, 'target')}, ${context.targetsPerAdGroup} are the most.`,
       );
     if (state === 'fill' && size === 0) say(part.name, 'targets', emptySaid(part, settings), false);
+    if (stands !== null && stands.status !== 'enabled' && targets.length > 0)
+      say(
+        part.name,
+        'targets',
+        `${stands.name} is ${stands.status}: what is added is not shown until it is enabled.`,
+        false,
+      );
     if (stale.length > archives.length)
       say(
         part.name,
@@ -232,7 +247,38 @@ function filled(
         (target.targetKind !== 'category' || !categories.has(readCategoryTarget(target.expression).category)),
     )
     .map((target) => withOldBid(target, archives));
+  if (part.kind === 'items' && part.source === 'kit')
+    targets.push(
+      ...followers(archives.length, [...there, ...targets.map(targetKey)], product, context, first),
+    );
   return { stale, archives, targets };
+}
+
+/** Pages in the place of those that went stale: as many of those suggested, won most easily first. */
+function followers(
+  count: number,
+  there: readonly string[],
+  { itemCode: own }: KitProduct,
+  { suggested, page, ownPages }: KitContext,
+  first: (own: Micros | null, text: string | null) => FirstBid,
+): PlannedTarget[] {
+  const known = new Set(there);
+  const no = new Set([own, ...ownPages]);
+  return suggested
+    .map((one) => ({ one, standing: standingOf(one, page) }))
+    .filter(
+      ({ one, standing }) =>
+        !no.has(one.itemCode) &&
+        !known.has(targetKey({ matchType: null, expression: one.itemCode })) &&
+        (standing.dearer > 0 || standing.worse > 0),
+    )
+    .sort((a, b) => byStanding(a.standing, b.standing))
+    .slice(0, count)
+    .map(({ one: { itemCode, title }, standing }): PlannedTarget => {
+      const { bid, why } = first(null, itemCode);
+      const target = { targetKind: 'item', matchType: null, expression: itemCode } as const;
+      return { ...target, bid, why: `${title}: ${standing.why}. ${why}` };
+    });
 }
 
 /** A category that is narrowed anew keeps the bid of the one that it follows. */

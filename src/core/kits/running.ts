@@ -23,6 +23,8 @@ export interface RunningAdGroup {
   adGroupId: string;
   campaign: string;
   name: string;
+  /** Enabled only where its campaign is too. */
+  status: string;
   /** Micros; null where its budget is of another kind. */
   dailyBudget: Micros | null;
   targets: readonly RunningTarget[];

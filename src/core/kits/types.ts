@@ -147,6 +147,8 @@ export interface KitContext {
   /** Pages of items as they stand, by item code. */
   pages: ReadonlyMap<string, CataloguePage>;
   season: Season | null;
+  /** Pages that the marketplace suggests. */
+  suggested: readonly Pick<CataloguePage, 'itemCode' | 'title' | 'price' | 'rating'>[];
 }
 
 /** Something that is wrong with a plan, at its place. */

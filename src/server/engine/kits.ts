@@ -222,6 +222,7 @@ function runningOf(
       adGroupId: id,
       campaign: parent.name,
       name,
+      status: parent.status === 'enabled' ? adGroups[place]!.status : parent.status,
       dailyBudget: daily == null ? null : Number(daily),
       ...stands,
     };

@@ -23,6 +23,10 @@ export function saidOf(check: KeywordCheck | undefined): { text: string; isWrong
     const places = check.served.map(({ matchType, adGroup }) => `${matchType} in ${adGroup}`);
     return { text: `Bid on already: ${places.join(', ')}.`, isWrong: false };
   }
+  if (check.blockedIn.length > 0) {
+    const places = check.blockedIn.map(({ adGroup, by }) => `“${by}” in ${adGroup}`);
+    return { text: `Blocked by the negative ${places.join(', ')}.`, isWrong: false };
+  }
   return { text: `${percent(check.likeness)} of its words are known`, isWrong: false };
 }
 
