@@ -235,3 +235,11 @@ export interface Plan {
   creatives: PlannedCreative[];
   problems: PlanProblem[];
 }
+
+/** A part that is not left out, and the ad group that is it already. */
+export interface KeptPart {
+  part: Part;
+  edit: PartEdit;
+  state: 'fill' | 'empty';
+  stands: RunningAdGroup | null;
+}
