@@ -349,7 +349,14 @@ test('words and conflicts stand among all findings by what they are worth; a phr
   const sentence = page.getByTestId('round-sentence');
   await expect(sentence).not.toContainText('still being looked for');
   const kinds = page.getByRole('group', { name: 'Kinds' });
-  await expect(kinds.getByRole('button')).toHaveText([/^All/, /^Terms/, /^Targets/, /^Words/, /^Conflicts/]);
+  await expect(kinds.getByRole('button')).toHaveText([
+    /^All/,
+    /^Terms/,
+    /^Targets/,
+    /^Words/,
+    /^Conflicts/,
+    /^Structure/,
+  ]);
   // One order of money over every kind.
   const shown = await rows(page).evaluateAll((list) =>
     list.map((row) => ({

@@ -34,6 +34,37 @@ const bidLine = (target: Row, bid: number, lineId: string): OutgoingLine => ({
   expression: null,
 });
 
+/** A campaign with a budget for all its days. */
+async function makeForLife(shop: Marketplace, endDate: string): Promise<void> {
+  const { minimum_lifetime_budget: least } = await shop.limits();
+  const values = {
+    name: `For life ${crypto.randomUUID().slice(0, 8)}`,
+    kind: 'manual',
+    budget_kind: 'lifetime',
+    budget: Number(least),
+    end_date: endDate,
+  };
+  const nothing = {
+    id: null,
+    campaign_id: null,
+    ad_group_id: null,
+    field: '',
+    old_value: null,
+    new_value: null,
+  };
+  const target = { target_kind: null, match_type: null, expression: null };
+  const line: OutgoingLine = {
+    line_id: '1',
+    action: 'create',
+    entity: 'campaign',
+    temp_id: 'life',
+    ...nothing,
+    ...target,
+    values,
+  };
+  expect((await shop.send(crypto.randomUUID(), [line]))[0]).toMatchObject({ state: 'applied' });
+}
+
 export function connectorContract(connected: () => Marketplace, unreachable: () => Marketplace): void {
   test('it says what account it is, and in which limits', async () => {
     const shop = connected();
@@ -115,7 +146,11 @@ export function connectorContract(connected: () => Marketplace, unreachable: () 
     for (const { entity, name, kind, statuses } of named) {
       const rowsNow = async () => (await shop.structure()).rows.filter((row) => row.entity === entity);
       const column = entity === 'campaign' && name === 'name' ? 'campaign' : name;
-      const before = (await rowsNow()).find(({ status }) => status === 'enabled' || status === undefined)!;
+      if (name === 'lifetime_budget') await makeForLife(shop, `${Number(today.slice(0, 4)) + 1}-12-31`);
+      const before = (await rowsNow()).find(
+        (row) =>
+          (row.status === 'enabled' || row.status === undefined) && (kind !== 'money' || row[column] != null),
+      )!;
       const isPlacement = entity === 'placement_modifier';
       const old = before[column] ?? null;
       const wanted: Record<typeof kind, string> = {
@@ -146,6 +181,22 @@ export function connectorContract(connected: () => Marketplace, unreachable: () 
         (row) => row[idName] === before[idName] && row.campaign_id === before.campaign_id,
       );
       expect(String(now?.[column]), line.line_id).toBe(wanted[kind]);
+    }
+  });
+
+  test('a catalogue, where there is one, answers for the items and the category that are asked for', async () => {
+    const shop = connected();
+    if (!shop.catalogue || !shop.categories) return;
+    const [category] = await shop.categories();
+    const items = await shop.catalogue({ category: category!.category }, 5);
+    expect(items.length).toBeGreaterThan(0);
+    expect(new Set(items.map((one) => one.category))).toEqual(new Set([category!.category]));
+    const codes = items.slice(0, 2).map((one) => one.item_code);
+    const asked = await shop.catalogue({ item_codes: codes }, 10);
+    expect(asked.map((one) => one.item_code).sort()).toEqual([...codes].sort());
+    for (const { price, rating } of items) {
+      expect(price).toBeGreaterThan(0);
+      expect(rating === null || (rating >= 1 && rating <= 5)).toBe(true);
     }
   });
 
