@@ -54,6 +54,9 @@ export class Quayside implements Marketplace {
       body: JSON.stringify({ secret: this.secret }),
       signal: AbortSignal.timeout(patience.sign),
     });
+    // Too many calls, or an error of theirs, says nothing of the secret: the call is tried again.
+    if (response.status === 429) await sleep(Number(response.headers.get('retry-after') ?? 1) * 1000);
+    if (response.status === 429 || response.status >= 500) throw new Error(`status ${response.status}`);
     if (!response.ok) {
       throw new ServiceError(
         502,
