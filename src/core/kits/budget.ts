@@ -5,6 +5,9 @@ import type { Micros } from '../metrics/money.ts';
 /** One cent of a currency, micros: budgets are whole cents. */
 const cent = 10_000;
 
+/** The nearest whole cents. */
+export const wholeCents = (amount: Micros): Micros => Math.round(amount / cent) * cent;
+
 /**
  * Parts a budget by shares in whole cents; parts with an amount of their own keep it, the others share what is left.
  * The sum is the budget whenever something is shared (largest remainders).

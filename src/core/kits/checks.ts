@@ -1,6 +1,6 @@
 import { counted, money } from '../metrics/format.ts';
 import type { Micros } from '../metrics/money.ts';
-import { leastWhole } from './budget.ts';
+import { leastWhole, wholeCents } from './budget.ts';
 import type { KeywordCheck } from './keywords.ts';
 import type { Part } from './recipe.ts';
 import { seasonSaid } from '../metrics/season.ts';
@@ -53,12 +53,14 @@ export function checkBudgets(
   made: readonly { part: Part }[],
   budgets: readonly Micros[],
   shares: readonly { share: number; own: Micros | null }[],
-  { budget: whole, budgetKind }: KitSettings,
+  ofMade: number,
+  { budget, budgetKind }: KitSettings,
   { minimumBudget }: KitContext,
   say: Say,
 ): void {
   const least = minimumBudget[budgetKind];
-  const needed = leastWhole(shares, least);
+  const whole = wholeCents(budget * ofMade);
+  const needed = leastWhole(shares, least) / ofMade;
   made.forEach(({ part }, at) => {
     if (budgets[at]! >= least) return;
     const own = shares[at]!.own !== null;
@@ -70,7 +72,12 @@ export function checkBudgets(
   });
   const sum = budgets.reduce((a, b) => a + b, 0);
   if (made.length > 0 && sum !== whole)
-    say(null, 'budget', `The parts add up to ${money(sum)}, not to the kit’s ${money(whole)}.`, false);
+    say(
+      null,
+      'budget',
+      `The parts add up to ${money(sum)}, not to ${ofMade === 1 ? 'the kit’s' : 'what the kit has for them,'} ${money(whole)}.`,
+      false,
+    );
 }
 
 export function emptySaid({ kind, source }: Part, { keywords, items }: KitSettings): string {

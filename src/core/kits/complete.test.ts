@@ -75,7 +75,7 @@ describe('a broken set is completed', () => {
     fullSet.parts[0]!.modes.map((mode): [string, string] => ['automatic', mode]),
   );
 
-  test('what is there gets what it misses, what is not is made, and the budget goes to that alone', () => {
+  test('what is there gets what it misses, what is not is made with its share of the budget', () => {
     const made = complete([exact, automatic], { keywords: keywords('airlock lids', 'jar lids') });
     expect(made.parts.map((one) => [one.part.name, changeOf(one)])).toEqual([
       ['automatic', 'changed'],
@@ -87,7 +87,7 @@ describe('a broken set is completed', () => {
     ]);
     expect(part(made, 'exact').targets.map(({ expression }) => expression)).toEqual(['jar lids']);
     expect(part(made, 'exact').name).toBe('Lids exact');
-    expect(planTotals(made)).toMatchObject({ campaigns: 4, standing: 2, dailyBudget: 50_000_000 });
+    expect(planTotals(made)).toMatchObject({ campaigns: 4, standing: 2, dailyBudget: 25_000_000 });
     // Three negatives for two keywords and a page, all of them new in the automatic part.
     expect(part(made, 'automatic').negatives).toHaveLength(3);
     // What stands in exact is kept out of phrase as what is new.

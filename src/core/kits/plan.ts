@@ -1,7 +1,7 @@
 import { daysBetween } from '../metrics/days.ts';
 import { counted, money } from '../metrics/format.ts';
 import type { Micros } from '../metrics/money.ts';
-import { bought, clicksToJudge, splitBudget } from './budget.ts';
+import { bought, clicksToJudge, splitBudget, wholeCents } from './budget.ts';
 import { checkBudgets, checkWhole, emptySaid, type Say } from './checks.ts';
 import { creativesOf } from './creatives.ts';
 import { negativesOf } from './funnel.ts';
@@ -44,6 +44,12 @@ function keptParts(recipe: Recipe, settings: KitSettings, context: KitContext): 
   });
 }
 
+/** The share of the kit's budget that goes to what is made: what stands keeps its own. */
+function shareOfMade(kept: readonly KeptPart[]): number {
+  const sum = (parts: readonly KeptPart[]) => parts.reduce((all, { part }) => all + part.share, 0);
+  return kept.length === 0 ? 1 : sum(kept.filter(({ stands }) => stands === null)) / sum(kept);
+}
+
 /** Days that a budget for all of them is parted over; 1 of a daily one. */
 function budgetDays({ budgetKind, startDate, endDate }: KitSettings, { today }: KitContext): number {
   if (budgetKind === 'daily') return 1;
@@ -69,8 +75,9 @@ export function planKit(
 
   const made = kept.filter(({ stands }) => stands === null);
   const shares = made.map(({ part, edit }) => ({ share: part.share, own: edit.budget ?? null }));
-  const budgets = splitBudget(settings.budget, shares);
-  checkBudgets(made, budgets, shares, settings, context, say);
+  const ofMade = shareOfMade(kept);
+  const budgets = splitBudget(wholeCents(settings.budget * ofMade), shares);
+  checkBudgets(made, budgets, shares, ofMade, settings, context, say);
   const days = budgetDays(settings, context);
   const budgetOf = ({ stands, edit, ...one }: KeptPart): Micros =>
     stands === null

@@ -7,7 +7,7 @@ import { count, counted, money, percent } from '../metrics/format.ts';
 import type { Micros } from '../metrics/money.ts';
 import { wordsOf } from '../text/normalise.ts';
 import type { StructureAdGroup, StructureCampaign, StructureGround, StructureTarget } from './ground.ts';
-import { moveLines, wholeCents, type Move } from './moves.ts';
+import { moveLines, upToCents, type Move } from './moves.ts';
 import type { StructureFinding, StructureKind } from './types.ts';
 
 /** A campaign shows for less than this share of the time: its budget binds. */
@@ -47,7 +47,7 @@ const gainOf = (clicks: number, { earns, cpc, targetAcos }: StructureTarget): Mi
 
 /** A share of the campaign's budget, the least one at least. */
 const budgetFor = ({ dailyBudget }: StructureCampaign, share: number, least: Micros): Micros =>
-  Math.max(least, wholeCents((dailyBudget ?? 0) * share));
+  Math.max(least, upToCents((dailyBudget ?? 0) * share));
 
 const named = (targets: readonly StructureTarget[]): string => {
   const names = targets.slice(0, namesShown).map(({ row }) => `“${row.expression}”`);
@@ -201,7 +201,7 @@ const unseenKeywords: Check = (campaign, ground, taken) => {
         },
       ];
     const cpc = sum(unseen, (one) => one.cpc) / unseen.length;
-    const budget = Math.max(ground.minimumBudget, wholeCents(clicksToJudge * cpc));
+    const budget = Math.max(ground.minimumBudget, upToCents(clicksToJudge * cpc));
     const name = freeName(`${campaign.name} unseen`, taken);
     return [
       {
@@ -257,7 +257,7 @@ const starvedBest: Check = (campaign, ground, taken) => {
   const { from, target, gain } = best!;
   if (gain <= 0 || !isSurelyUnder(target) || target.row.seenOrders < bestShare * orders) return [];
   const budget = Math.min(
-    Math.max(ground.minimumBudget, wholeCents((target.spend * (1 + missed)) / 7)),
+    Math.max(ground.minimumBudget, upToCents((target.spend * (1 + missed)) / 7)),
     Math.max(ground.minimumBudget, dailyBudget),
   );
   const name = freeName(`${campaign.name} ${target.row.expression}`, taken);
@@ -312,7 +312,7 @@ const smallBudget: Check = (campaign, ground) => {
   const { dailyBudget, shown, campaignId } = campaign;
   if (dailyBudget === null || shown >= binds || clicks <= 0) return [];
   const cpc = spendOf(targets) / clicks;
-  const wanted = wholeCents(clicksToJudge * cpc);
+  const wanted = upToCents(clicksToJudge * cpc);
   if (dailyBudget >= wanted) return [];
   const missed = Math.min(1 / Math.max(0.1, shown), wanted / dailyBudget) - 1;
   const values = { oldValue: String(dailyBudget), newValue: String(Math.max(wanted, ground.minimumBudget)) };

@@ -28,7 +28,7 @@ export interface Move {
 }
 
 /** Whole cents, upward. */
-export const wholeCents = (amount: Micros): Micros => Math.ceil(amount / cent - 1e-9) * cent;
+export const upToCents = (amount: Micros): Micros => Math.ceil(amount / cent - 1e-9) * cent;
 
 /**
  * Lines that move targets out of a campaign: a new one with its strategy and modifiers, the same product, bids and
