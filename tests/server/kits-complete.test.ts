@@ -288,7 +288,11 @@ describe('what a kit may say beside', () => {
       endDate: `${year}-01-31`,
       lists: [id],
     });
+    const attached = async () =>
+      (await call<{ campaignIds: string[] }>('GET', `/terms/lists/${id}`)).campaignIds;
     await put(kit);
+    // What only stands on the sheet is no campaign yet.
+    expect(await attached()).toEqual([]);
     const open = await call<{ newBudgets: object }>('GET', '/sheet');
     expect(open.newBudgets).toEqual({ daily: 0, lifetime: 400_000_000 });
     applied((await send()).lines);
@@ -307,6 +311,7 @@ describe('what a kit may say beside', () => {
       `/terms/lists/${id}`,
     );
     expect(list).toMatchObject({ missing: 0, standing: 1 });
+    expect(await attached()).toHaveLength(1);
     await fetchAll();
     const answer = await call<{ rows: object[] }>('POST', '/explore/table', {
       level: 'campaigns',

@@ -47,7 +47,8 @@ export async function listRows(sql: Database, accountId: number): Promise<Negati
   return sql<NegativeListRow[]>`
     select l.list_id as id, l.name,
       (select count(*)::int from negative_list_entry e where e.account_id = l.account_id and e.list_id = l.list_id) as entries,
-      (select count(*)::int from negative_list_campaign c where c.account_id = l.account_id and c.list_id = l.list_id)
+      (select count(*)::int from negative_list_campaign c join campaign using (account_id, campaign_id)
+        where c.account_id = l.account_id and c.list_id = l.list_id)
         as campaigns
     from negative_list l where l.account_id = ${accountId} order by lower(l.name)`;
 }
@@ -61,7 +62,7 @@ export async function listParts(
     select match_type as "matchType", expression from negative_list_entry
     where account_id = ${accountId} and list_id = ${listId} order by expression, match_type`;
   const campaigns = await sql<{ id: string }[]>`
-    select campaign_id::text as id from negative_list_campaign
+    select campaign_id::text as id from negative_list_campaign join campaign using (account_id, campaign_id)
     where account_id = ${accountId} and list_id = ${listId} order by campaign_id`;
   return { entries: [...entries], campaignIds: campaigns.map(({ id }) => id) };
 }
