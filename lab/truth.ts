@@ -68,7 +68,7 @@ export async function trueWeek(sql: Sql): Promise<TrueWeek> {
       catalogue.turnTo(day, left.stock);
       matcher.newDay();
       const other = { ...scenario, seed };
-      const { ads, orders } = liveDay(other, demand, structure, matcher, left, catalogue, day);
+      const { ads, orders } = liveDay({ scenario: other, demand, structure, matcher, catalogue }, left, day);
       for (const { clicks, spend } of ads) {
         week.clicks += clicks / lives;
         week.spend += spend / lives;

@@ -28,8 +28,8 @@ const lived = (): number => {
   return Math.round((Date.parse(world.today) - first) / 864e5) + 1;
 };
 while (lived() < wanted) {
-  const day = await world.advance();
-  process.stdout.write(`${JSON.stringify({ event: 'day', day, lived: lived(), wanted })}\n`);
+  await world.advance();
+  process.stdout.write(`${JSON.stringify({ event: 'day', day: world.today, lived: lived(), wanted })}\n`);
 }
 
 const app = await makeServer(world, {

@@ -6,6 +6,8 @@ create table if not exists world (
   version integer not null default 1,
   memory jsonb
 );
+-- What a day that is still being lived needs to go on; null between two days.
+alter table world add column if not exists half jsonb;
 create table if not exists token (token text primary key, expires_at timestamptz not null);
 create table if not exists object (
   kind text not null,

@@ -35,6 +35,15 @@ const reportSchema = Joi.object<{ kind: ReportKind; from: string; to: string }>(
     .required(),
 });
 
+/** Days are 24 hours each, from whatever hour it is. */
+const clockSchema = Joi.object<{ days?: number; hours?: number }>({
+  days: Joi.number().integer().min(1).max(180),
+  hours: Joi.number()
+    .integer()
+    .min(1)
+    .max(180 * 24),
+}).xor('days', 'hours');
+
 const faultSchema = Joi.object({
   kind: Joi.string().valid('latency', 'error', 'cut_before_batch', 'cut_after_batch').required(),
   times: Joi.number().integer().min(0).default(1),
@@ -46,7 +55,7 @@ export async function makeServer(world: World, options: ServerOptions): Promise<
   const app = Fastify({ bodyLimit: 4 << 20 });
   const faults = new Faults();
   const { sql } = world;
-  let advancing: { done: number; days: number } | null = null;
+  let advancing: { done: number; hours: number } | null = null;
 
   await app.register(rateLimit, { max: options.requestsPerSecond, timeWindow: 1000 });
 
@@ -67,7 +76,7 @@ export async function makeServer(world: World, options: ServerOptions): Promise<
     if (faults.take('error') !== null) throw problem(500, 'error', 'Quayside could not do this.');
   });
 
-  app.get('/health', async () => ({ today: world.today, advancing }));
+  app.get('/health', async () => ({ today: world.today, hour: world.hour, advancing }));
 
   app.post('/token', async (request) => {
     const { secret } = (request.body ?? {}) as { secret?: string };
@@ -79,7 +88,11 @@ export async function makeServer(world: World, options: ServerOptions): Promise<
     return { token, expires_in: options.tokenSeconds };
   });
 
-  app.get('/account', async () => ({ ...world.scenario.account, today: world.today }));
+  app.get('/account', async () => ({
+    ...world.scenario.account,
+    today: world.today,
+    hour: world.hour,
+  }));
   app.get('/limits', async () => ({ ...limits, placements }));
   app.get<{ Querystring: { cursor?: string; limit?: string } }>('/structure', async ({ query }) => ({
     version: world.structure.version,
@@ -133,19 +146,19 @@ export async function makeServer(world: World, options: ServerOptions): Promise<
   });
 
   app.post('/clock/advance', async (request) => {
-    const schema = Joi.object<{ days: number }>({ days: Joi.number().integer().min(1).max(180).required() });
-    const { days } = check(schema, request.body);
+    const { days, hours = (days ?? 0) * 24 } = check(clockSchema, request.body);
     if (advancing) throw problem(409, 'advancing', 'The clock is being advanced already.');
-    advancing = { done: 0, days };
+    advancing = { done: 0, hours };
     try {
-      for (let i = 0; i < days; i++) {
-        await world.advance();
-        advancing.done = i + 1;
+      while (advancing.done < hours) {
+        const stretch = Math.min(24, hours - advancing.done);
+        await world.advance(stretch);
+        advancing.done += stretch;
       }
     } finally {
       advancing = null;
     }
-    return { today: world.today };
+    return { today: world.today, hour: world.hour };
   });
 
   if (options.faults) {

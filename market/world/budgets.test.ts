@@ -19,15 +19,15 @@ const campaign = (more: Partial<Campaign> = {}): Campaign => ({
 });
 const begin = (one: Campaign, purse: Purse = {}) => {
   const structure = { budgetGroups: [], campaigns: new Map([[one.id, one]]) } as unknown as Structure;
-  return new DayBudgets(structure, purse, '2026-06-01', shares);
+  return new DayBudgets(structure, purse, '2026-06-01', shares, 0, { campaigns: {}, groups: {} });
 };
 
 describe('money of a day', () => {
   test('a daily budget is spent as it comes, and the click that empties it is still paid', () => {
     const one = campaign();
     const budgets = begin(one);
-    expect(budgets.spend(one, 23)).toBe(false);
-    expect(budgets.spend(one, 2)).toBe(true);
+    expect(budgets.spend(one, 23)).toEqual([]);
+    expect(budgets.spend(one, 2)).toEqual([one]);
     expect(budgets.open.has(one)).toBe(false);
   });
 
@@ -35,10 +35,10 @@ describe('money of a day', () => {
     const one = campaign({ pacing: 'even' });
     const budgets = begin(one);
     budgets.startHour(0);
-    expect(budgets.spend(one, 1.2)).toBe(true);
+    expect(budgets.spend(one, 1.2)).toEqual([one]);
     expect(budgets.startHour(1)).toEqual([one]);
-    expect(budgets.spend(one, 0.7)).toBe(false);
-    expect(budgets.spend(one, 0.2)).toBe(true);
+    expect(budgets.spend(one, 0.7)).toEqual([]);
+    expect(budgets.spend(one, 0.2)).toEqual([one]);
   });
 
   test('a lifetime budget of 100.00 with 40.00 spent and three days left gives 20.00 today when paced evenly', () => {
@@ -51,15 +51,15 @@ describe('money of a day', () => {
     const purse: Purse = { lifetimeSpent: { c: 40 } };
     const budgets = begin(one, purse);
     budgets.startHour(23);
-    expect(budgets.spend(one, 19.99)).toBe(false);
-    expect(budgets.spend(one, 0.02)).toBe(true);
+    expect(budgets.spend(one, 19.99)).toEqual([]);
+    expect(budgets.spend(one, 0.02)).toEqual([one]);
     budgets.close();
     expect(purse.lifetimeSpent).toEqual({ c: 60.01 });
   });
 
   test('a lifetime budget as it comes may be spent on one day', () => {
     const one = campaign({ budgetKind: 'lifetime', lifetimeBudget: 100, endDate: '2026-06-03' });
-    expect(begin(one).spend(one, 99)).toBe(false);
+    expect(begin(one).spend(one, 99)).toEqual([]);
     expect(begin(one, { lifetimeSpent: { c: 100 } }).open.size).toBe(0);
   });
 
@@ -67,7 +67,7 @@ describe('money of a day', () => {
     const one = campaign();
     const purse: Purse = { wallet: 5 };
     const budgets = begin(one, purse);
-    expect(budgets.spend(one, 5.5)).toBe(true);
+    expect(budgets.spend(one, 5.5)).toEqual([one]);
     budgets.close();
     expect(purse.wallet).toBe(-0.5);
     expect(begin(one, purse).open.size).toBe(0);

@@ -2,8 +2,9 @@ import { describe, expect, test } from 'vitest';
 import { readScenario } from '../scenario.ts';
 import { Matcher, type Campaign, type Structure } from './account.ts';
 import { Catalogue } from './catalogue.ts';
-import { liveDay, type DayResult, type Memory } from './day.ts';
+import { liveDay, LivingDay, type HalfDay, type Memory, type Setting } from './day.ts';
 import { makeDemand } from './shoppers.ts';
+import type { DayResult } from './sums.ts';
 
 const product = (sku: string, itemCode: string, fit: number) => ({
   sku,
@@ -113,8 +114,12 @@ const memoryOf = (stock = 1e6): Memory => ({
   rivalDrift: scenario.concepts.map(() => 0),
   organic: {},
 });
+const settingOf = (structure: Structure, day: string): Setting => {
+  const matcher = new Matcher(structure, products, catalogue);
+  return { scenario, demand, structure, matcher, catalogue: turned(day) };
+};
 const live = (structure: Structure, day = '2026-06-02', memory = memoryOf()): DayResult =>
-  liveDay(scenario, demand, structure, new Matcher(structure, products, catalogue), memory, turned(day), day);
+  liveDay(settingOf(structure, day), memory, day);
 const sum = (numbers: number[]) => numbers.reduce((a, b) => a + b, 0);
 const spendOf = ({ ads }: DayResult, id: string) =>
   sum(ads.filter(({ targetId }) => targetId.startsWith(`${id}t`)).map(({ spend }) => spend));
@@ -170,6 +175,76 @@ describe('a day of the marketplace', () => {
   });
 });
 
+describe('a day in pieces', () => {
+  const shared = { budgetGroup: 'g', dailyBudget: 1000 };
+  const groups = [{ id: 'g', name: 'g', dailyBudget: 4 }];
+  const campaigns = [
+    campaign('a', { dailyBudget: 3 }),
+    campaign('b', { pacing: 'even', dailyBudget: 4 }),
+    campaign('c', shared),
+    campaign('d', shared),
+  ];
+  const pieces = (hours: number[], structures: Structure[]) => {
+    let memory = memoryOf();
+    let half: HalfDay | null = null;
+    for (const [at, until] of hours.entries()) {
+      const setting = settingOf(structures[at] ?? structures[0]!, '2026-06-02');
+      const living: LivingDay = half
+        ? LivingDay.resume(setting, memory, half)
+        : LivingDay.begin(setting, memory, '2026-06-02');
+      while (living.hours < until) living.liveHour();
+      if (until === 24) return { result: living.close(), memory };
+      // What is kept goes through the database as JSON.
+      half = JSON.parse(JSON.stringify(living.pause().half)) as HalfDay;
+      memory = JSON.parse(JSON.stringify(memory)) as Memory;
+    }
+    throw new Error('The last piece ends the day.');
+  };
+
+  test('comes to the same as in one go, wherever it is cut', () => {
+    const structure = structureOf(campaigns, 1, groups);
+    const memory = memoryOf();
+    const whole = live(structure, '2026-06-02', memory);
+    for (const hours of [
+      [1, 24],
+      [23, 24],
+      [7, 12, 13, 24],
+      Array.from({ length: 24 }, (_, hour) => hour + 1),
+    ])
+      expect(pieces(hours, [structure])).toEqual({ result: whole, memory });
+  });
+
+  test('settings that change at noon count from noon on', () => {
+    const structure = structureOf(campaigns, 1, groups);
+    const later = structureOf(
+      [campaign('a', { dailyBudget: 1000 }), ...campaigns.slice(1, 3), campaign('d', { status: 'paused' })],
+      1,
+      groups,
+    );
+    const { result } = pieces([12, 24], [structure, later]);
+    const minutes = (id: string, from: number, to: number) =>
+      result.hours.filter((row) => row.campaignId === id && row.hour >= from && row.hour < to);
+    // Its three euros were gone in the morning; with more it shows all afternoon.
+    expect(minutes('a', 11, 12)[0]!.minutes).toBe(0);
+    expect(minutes('a', 12, 24).every((row) => row.minutes === 60 && row.impressions > 0)).toBe(true);
+    expect(minutes('d', 0, 12)).toHaveLength(12);
+    expect(minutes('d', 12, 24)).toHaveLength(0);
+  });
+
+  test('the wallet is told as it stands at each pause', () => {
+    const setting = settingOf(structureOf([campaign('a')]), '2026-06-02');
+    const memory = { ...memoryOf(), wallet: 100 };
+    const living = LivingDay.begin(setting, memory, '2026-06-02');
+    while (living.hours < 12) living.liveHour();
+    const { result } = living.pause();
+    expect(memory.wallet).toBeCloseTo(100 - sum(result.ads.map(({ spend }) => spend)), 6);
+    expect(memory.wallet).toBeLessThan(100);
+    while (living.hours < 24) living.liveHour();
+    expect(memory.wallet).toBeGreaterThan(0);
+    expect(sum(living.close().ads.map(({ spend }) => spend))).toBeCloseTo(100 - memory.wallet, 6);
+  });
+});
+
 describe('budgets', () => {
   test('a campaign stops at its budget, at most one click beyond it, and its minutes end', () => {
     const day = live(structureOf([campaign('a', { dailyBudget: 3 }), campaign('b')]));
@@ -194,6 +269,8 @@ describe('budgets', () => {
     expect(spent).toBeGreaterThanOrEqual(5);
     expect(spent).toBeLessThan(6);
     expect(spendOf(day, 'c')).toBeGreaterThan(spent / 4);
+    const last = (id: string) => day.hours.findLast(({ campaignId }) => campaignId === id)!.minutes;
+    expect(['a', 'b', 'c'].map(last)).toEqual([0, 0, 60]);
   });
 
   test('before its first day, after its last and while paused nothing runs', () => {

@@ -1,12 +1,23 @@
 import type { Scenario } from '../scenario.ts';
 import { categoryBrowse, productPages, type Candidate, type Matcher, type Structure } from './account.ts';
-import { DayBudgets, runs, type Purse } from './budgets.ts';
+import { DayBudgets, runs, type Purse, type Spent } from './budgets.ts';
 import type { Catalogue } from './catalogue.ts';
-import { combinationsOf, drawn } from './creatives.ts';
+import { combinationsOf, drawn, type Combination } from './creatives.ts';
 import { runAuction, searchAuction, type Slot } from './auction.ts';
+import { organicDay } from './organic.ts';
+import { normal, pick, stream, streamFrom, type Random } from './random.ts';
+import {
+  delayOf,
+  hourShares,
+  hourTotal,
+  poisson,
+  round2,
+  weekdayConversion,
+  weekdayDemand,
+} from './rhythm.ts';
 import { hourOfWeek } from './schedule.ts';
-import { normal, pick, stream, type Random } from './random.ts';
 import type { Demand, Page, Query } from './shoppers.ts';
+import { emptyTally, Rows, type DayResult, type Tally } from './sums.ts';
 
 /** What the world remembers from one day to the next, beside the structure. */
 export interface Memory extends Purse {
@@ -18,207 +29,161 @@ export interface Memory extends Purse {
   organic: Record<string, number>;
 }
 
-export interface AdSum {
-  targetId: string;
-  term: string;
-  placement: number;
-  impressions: number;
-  clicks: number;
-  spend: number;
+/** A day that has not come to its end, as it is kept: with its memory, all that the hours to come need. */
+export interface HalfDay {
+  day: string;
+  /** Hours that have been lived, 1 to 23. */
+  hours: number;
+  /** The last number drawn: the stream goes on from it. */
+  drawn: number;
+  volume: number;
+  spent: Spent;
+  /** Minute of the day at which a campaign's money ran out, by its id. */
+  outSince: Record<string, number>;
+  tally: Tally;
 }
 
-export interface Order {
-  hour: number;
-  targetId: string;
-  term: string;
-  placement: number;
-  sku: string;
-  units: number;
-  sales: number;
-  delay: number;
-  /** The picture and title that were clicked, where the ad group has some. */
-  shown: CreativeSum | null;
+/** What a day is lived in: the market and the settings as they stand. */
+export interface Setting {
+  scenario: Scenario;
+  demand: Demand;
+  structure: Structure;
+  matcher: Matcher;
+  catalogue: Catalogue;
 }
 
-export interface CreativeSum {
-  adGroupId: string;
-  picture: string;
-  title: string;
-  impressions: number;
-  clicks: number;
-  spend: number;
-}
-
-export interface HourSum {
-  campaignId: string;
-  hour: number;
-  impressions: number;
-  clicks: number;
-  spend: number;
-  minutes: number;
-}
-
-export interface DayResult {
-  ads: AdSum[];
-  orders: Order[];
-  hours: HourSum[];
-  creatives: CreativeSum[];
-  products: {
-    sku: string;
-    sessions: number;
-    organicOrders: number;
-    organicUnits: number;
-    organicSales: number;
-  }[];
-}
-
-const hourShares = [
-  14, 9, 6, 4, 4, 6, 14, 26, 38, 46, 50, 52, 54, 52, 50, 50, 54, 58, 66, 76, 82, 74, 52, 30,
-];
-const hourTotal = hourShares.reduce((a, b) => a + b);
-/** Sunday first. On Sundays people look and do not buy. */
-const weekdayDemand = [1.08, 1.02, 0.98, 0.97, 0.96, 0.94, 1.05];
-const weekdayConversion = [0.62, 1.04, 1.08, 1.08, 1.06, 1, 1.05];
-/** Share of orders that arrive 0, 1, 2 ... 13 days after the click. */
-const delays = [0.45, 0.25, 0.12, 0.07, 0.04, 0.03, 0.018, 0.008, 0.005, 0.003, 0.002, 0.002, 0.001, 0.001];
-
-const round2 = (value: number) => Math.round(value * 100) / 100;
-
-function poisson(mean: number, random: Random): number {
-  if (mean > 40) return Math.max(0, Math.round(mean + Math.sqrt(mean) * normal(random)));
-  const floor = Math.exp(-mean);
-  let k = 0;
-  for (let p = random(); p > floor; p *= random()) k++;
-  return k;
-}
-
-function delayOf(random: Random): number {
-  let left = random();
-  for (let day = 0; day < delays.length; day++) {
-    left -= delays[day]!;
-    if (left < 0) return day;
-  }
-  return delays.length - 1;
-}
-
-/** Lives one day of the account. Deterministic from the seed, the day, the structure and the memory. */
-export function liveDay(
-  scenario: Scenario,
-  demand: Demand,
-  structure: Structure,
-  matcher: Matcher,
-  memory: Memory,
-  catalogue: Catalogue,
-  day: string,
-): DayResult {
-  const random = stream(scenario.seed, `day ${day}`);
+/** The day's own numbers, drawn before its first hour. */
+function morning({ scenario }: Setting, memory: Memory, day: string, random: Random): HalfDay {
   const date = new Date(`${day}T00:00:00Z`);
   const weekday = date.getUTCDay();
   const ordinal = Math.round((date.getTime() - Date.parse(`${scenario.account.firstDay}T00:00:00Z`)) / 864e5);
-  const { products, concepts } = scenario;
   const season = 1 + 0.12 * Math.sin(((ordinal + 10) / 60) * Math.PI);
   const volume = season * weekdayDemand[weekday]! * Math.exp(0.05 * normal(random));
-
   if (weekday === 1 && Math.floor(ordinal / 7) % 2 === 0) {
     memory.listed = memory.stock.map((left) => left > 0);
   }
   memory.rivalDrift = memory.rivalDrift.map((drift) => 0.985 * drift + 0.02 * normal(random));
+  return {
+    day,
+    hours: 0,
+    drawn: 0,
+    volume,
+    spent: { campaigns: {}, groups: {} },
+    outSince: {},
+    tally: emptyTally(scenario.products.length),
+  };
+}
 
-  const budgets = new DayBudgets(structure, memory, day, hourShares);
-  const { open } = budgets;
-  const outSince = new Map<string, number>();
-  const mayShow = ({ campaign, adGroup, product }: Candidate): boolean =>
-    memory.listed[product]! && open.has(campaign) && runs(adGroup, day);
+/**
+ * A day while it is lived, hour after hour. Deterministic from the seed, the day, the settings and the memory; lived
+ * in one go or in pieces it comes to the same. Changes the memory and, while it lasts, the half day it was given.
+ */
+export class LivingDay {
+  private readonly random: Random;
+  private last = 0;
+  private readonly half: HalfDay;
+  private readonly rows: Rows;
+  private readonly budgets: DayBudgets;
+  private readonly weekday: number;
+  private readonly combinations: Map<string, Combination[]>;
   /** The same searches come again and again: what of their candidates may show stays until a budget is spent. */
-  const shown = new Map<Candidate[], Candidate[]>();
-  const showable = (candidates: Candidate[]): Candidate[] => {
-    let known = shown.get(candidates);
-    if (!known) shown.set(candidates, (known = candidates.filter(mayShow)));
+  private readonly shown = new Map<Candidate[], Candidate[]>();
+  private hour = 0;
+
+  private constructor(
+    private readonly setting: Setting,
+    private readonly memory: Memory,
+    start: { random: Random; half: HalfDay } | { day: string },
+  ) {
+    const day = 'day' in start ? start.day : start.half.day;
+    const raw = 'random' in start ? start.random : stream(setting.scenario.seed, `day ${day}`);
+    this.random = () => (this.last = raw());
+    this.half = 'half' in start ? start.half : morning(setting, memory, day, this.random);
+    this.weekday = new Date(`${day}T00:00:00Z`).getUTCDay();
+    this.rows = new Rows(this.half.tally);
+    this.budgets = new DayBudgets(
+      setting.structure,
+      memory,
+      day,
+      hourShares,
+      this.half.hours,
+      this.half.spent,
+    );
+    this.combinations = combinationsOf(setting.structure);
+    // What was raised meanwhile shows again.
+    for (const { id } of this.budgets.open) delete this.half.outSince[id];
+  }
+
+  static begin(setting: Setting, memory: Memory, day: string): LivingDay {
+    return new LivingDay(setting, memory, { day });
+  }
+
+  /** Goes on with a day; settings may have changed meanwhile. */
+  static resume(setting: Setting, memory: Memory, half: HalfDay): LivingDay {
+    return new LivingDay(setting, memory, { random: streamFrom(half.drawn), half });
+  }
+
+  get day(): string {
+    return this.half.day;
+  }
+
+  get hours(): number {
+    return this.half.hours;
+  }
+
+  private mayShow = ({ campaign, adGroup, product }: Candidate): boolean =>
+    this.memory.listed[product]! && this.budgets.open.has(campaign) && runs(adGroup, this.half.day);
+
+  private showable(candidates: Candidate[]): Candidate[] {
+    let known = this.shown.get(candidates);
+    if (!known) this.shown.set(candidates, (known = candidates.filter(this.mayShow)));
     return known;
-  };
-  const ads: AdSum[] = [];
-  /** The sums by what was searched, target and placement. */
-  const adsOf = new Map<string, Map<Candidate['target'], (AdSum | undefined)[]>>();
-  const sumOf = (term: string, { target }: Candidate, placement: number): AdSum => {
-    let ofTerm = adsOf.get(term);
-    if (!ofTerm) adsOf.set(term, (ofTerm = new Map()));
-    let sums = ofTerm.get(target);
-    if (!sums) ofTerm.set(target, (sums = []));
-    let sum = sums[placement];
-    if (!sum) {
-      sum = { targetId: target.id, term, placement, impressions: 0, clicks: 0, spend: 0 };
-      sums[placement] = sum;
-      ads.push(sum);
-    }
-    return sum;
-  };
-  const hours = new Map<string, HourSum>();
-  const orders: Order[] = [];
-  const sessions = new Float64Array(products.length);
-  const wonFrom = new Map<string, number>();
+  }
 
-  const hourOf = (campaignId: string, hour: number): HourSum => {
-    const key = `${campaignId}:${hour}`;
-    const known = hours.get(key);
-    if (known) return known;
-    const sum = { campaignId, hour, impressions: 0, clicks: 0, spend: 0, minutes: 60 };
-    hours.set(key, sum);
-    return sum;
+  /** Whether a visitor buys; what of the day moves a product's conversion among these visitors is in it. */
+  private sells = (query: Query | Page, product: number, factor: number): boolean => {
+    const { catalogue } = this.setting;
+    if (this.memory.stock[product]! <= 0) return false;
+    const moved = (): number =>
+      'own' in query ? catalogue.factor(query, product) : catalogue.ratingFactor(product);
+    return this.random() < query.conversion[product]! * factor * (catalogue.isMoving ? moved() : 1);
   };
 
-  /** What of the day moves a product's conversion among these visitors. */
-  const moved = (query: Query | Page, product: number): number =>
-    'own' in query ? catalogue.factor(query, product) : catalogue.ratingFactor(product);
-  const sell = (query: Query | Page, product: number, factor: number): boolean =>
-    memory.stock[product]! > 0 &&
-    random() < query.conversion[product]! * factor * (catalogue.isMoving ? moved(query, product) : 1);
-
-  const combinations = combinationsOf(structure);
-  const creatives = new Map<string, CreativeSum>();
-  /** The pair that is shown of an ad group's pictures and titles, with what it makes of the click-through. */
-  const pairOf = (adGroupId: string): { sum: CreativeSum; appeal: number } | null => {
-    const list = combinations.get(adGroupId);
-    if (!list) return null;
-    const { picture, title, appeal } = drawn(list, random);
-    const key = `${adGroupId}\t${picture}\t${title}`;
-    let sum = creatives.get(key);
-    if (!sum) {
-      sum = { adGroupId, picture, title, impressions: 0, clicks: 0, spend: 0 };
-      creatives.set(key, sum);
-    }
-    return { sum, appeal };
-  };
-
-  const show = (query: Query, slot: Slot, hour: number, minute: number) => {
+  private show(query: Query, slot: Slot, minute: number): void {
+    const { random, rows, budgets, half, hour, memory } = this;
+    const { products } = this.setting.scenario;
     const { candidate, placement } = slot;
     const { target, campaign, product } = candidate;
-    const pair = pairOf(target.adGroupId);
-    const sum = sumOf(query.text, candidate, placement);
-    const hourly = hourOf(campaign.id, hour);
+    const list = this.combinations.get(target.adGroupId);
+    const pair = list && drawn(list, random);
+    const creative = pair && rows.creative(target.adGroupId, pair.picture, pair.title);
+    const sum = rows.ad(query.text, candidate, placement);
+    const hourly = rows.hour(campaign.id, hour);
     sum.impressions++;
     hourly.impressions++;
-    if (pair) pair.sum.impressions++;
+    if (creative) creative.impressions++;
     const seen = [1, 0.7, 0.55, 0.45, 0.38, 0.33][slot.position]! * [1, 0.55, 0.5, 0.6][placement]!;
     if (random() >= query.click[product]! * seen * (pair?.appeal ?? 1)) return;
     sum.clicks++;
     sum.spend += slot.cpc;
     hourly.clicks++;
     hourly.spend += slot.cpc;
-    if (pair) {
-      pair.sum.clicks++;
-      pair.sum.spend += slot.cpc;
+    if (creative) {
+      creative.clicks++;
+      creative.spend += slot.cpc;
     }
-    if (budgets.spend(campaign, slot.cpc)) shown.clear();
-    if (!open.has(campaign) && !outSince.has(campaign.id)) outSince.set(campaign.id, hour * 60 + minute);
-    sessions[product]!++;
+    const closed = budgets.spend(campaign, slot.cpc);
+    if (closed.length > 0) this.shown.clear();
+    for (const { id } of closed) half.outSince[id] = hour * 60 + minute;
+    half.tally.sessions[product]!++;
     const item = products[product]!;
     const placed = item.placementConversion[['top', 'rest', 'pages', 'browse'][placement]!] ?? 1;
     const evening = hour >= 18 && hour <= 22 ? 1.08 : hour < 7 ? 0.8 : 1;
-    if (!sell(query, product, placed * weekdayConversion[weekday]! * evening)) return;
+    if (!this.sells(query, product, placed * weekdayConversion[this.weekday]! * evening)) return;
     const other = random() < 0.08 ? products[Math.floor(random() * products.length)]! : item;
     const units = random() < 0.1 ? 2 : 1;
     memory.stock[products.indexOf(other)]! -= units;
-    orders.push({
+    half.tally.orders.push({
       hour,
       targetId: target.id,
       term: query.text,
@@ -227,92 +192,108 @@ export function liveDay(
       units,
       sales: round2(other.price * units),
       delay: delayOf(random),
-      shown: pair?.sum ?? null,
+      shown: pair ? { adGroupId: target.adGroupId, picture: pair.picture, title: pair.title } : null,
     });
     const standing = `${product}:${query.text}`;
-    wonFrom.set(standing, (wonFrom.get(standing) ?? 0) + 1);
-  };
+    half.tally.wonFrom[standing] = (half.tally.wonFrom[standing] ?? 0) + 1;
+  }
 
-  let current: Query;
-  const likelihood = (product: number) =>
-    (current.conversion[product]! / products[product]!.conversion) * Math.exp(0.3 * normal(random));
-  const indifferent = () => 1;
-  for (let hour = 0; hour < 24; hour++) {
-    const when = hourOfWeek(weekday, hour);
-    const again = budgets.startHour(hour);
-    for (const { id } of again) outSince.delete(id);
-    if (again.length > 0) shown.clear();
-    const share = (volume * hourShares[hour]!) / hourTotal;
-    const searches = poisson(scenario.searchesPerDay * share, random);
-    for (let i = 0; i < searches; i++) {
+  private search(count: number, when: number): void {
+    const { random, setting, memory } = this;
+    const { scenario, demand, matcher } = setting;
+    for (let i = 0; i < count; i++) {
       const query = random() < 0.1 ? demand.fresh(random) : demand.queries[pick(demand.cumulative, random)]!;
-      const candidates = showable(matcher.forQuery(query));
+      const candidates = this.showable(matcher.forQuery(query));
       if (candidates.length === 0) continue;
-      const level = concepts[query.concept]!.rivalBid * Math.exp(memory.rivalDrift[query.concept]!);
-      current = query;
-      for (const slot of searchAuction(candidates, query.click, likelihood, level, when, random)) {
-        show(query, slot, hour, (i / searches) * 60);
-      }
+      const level = scenario.concepts[query.concept]!.rivalBid * Math.exp(memory.rivalDrift[query.concept]!);
+      const likelihood = (product: number) =>
+        (query.conversion[product]! / scenario.products[product]!.conversion) *
+        Math.exp(0.3 * normal(random));
+      for (const slot of searchAuction(candidates, query.click, likelihood, level, when, random))
+        this.show(query, slot, (i / count) * 60);
     }
-    const visits = poisson((scenario.pageVisitsPerDay + scenario.categoryVisitsPerDay) * share, random);
+  }
+
+  private visit(count: number, when: number): void {
+    const { random, setting, memory } = this;
+    const { scenario, demand, matcher } = setting;
     const browsing =
       scenario.categoryVisitsPerDay / (scenario.pageVisitsPerDay + scenario.categoryVisitsPerDay);
-    for (let i = 0; i < visits; i++) {
+    for (let i = 0; i < count; i++) {
       const page = demand.pages[pick(demand.pageCumulative, random)]!;
       const browse = random() < browsing;
-      const candidates = showable(browse ? matcher.forCategory(page) : matcher.forPage(page));
+      const candidates = this.showable(browse ? matcher.forCategory(page) : matcher.forPage(page));
       if (candidates.length === 0) continue;
-      const level = concepts[page.concept]!.rivalBid * 0.5 * Math.exp(memory.rivalDrift[page.concept]!);
+      const level =
+        scenario.concepts[page.concept]!.rivalBid * 0.5 * Math.exp(memory.rivalDrift[page.concept]!);
       const placement = browse ? categoryBrowse : productPages;
       const market = { rivals: 7, level, hourOfWeek: when };
-      const slots = runAuction(candidates, placement, 4, page.click, indifferent, market, random);
-      for (const slot of slots) show(page, slot, hour, (i / visits) * 60);
-    }
-    for (const campaign of structure.campaigns.values()) {
-      if (campaign.status !== 'enabled' || !runs(campaign, day)) continue;
-      const out = outSince.get(campaign.id);
-      const minutes = out === undefined ? 60 : Math.min(60, Math.max(0, Math.round(out - hour * 60)));
-      hourOf(campaign.id, hour).minutes = minutes;
+      const slots = runAuction(candidates, placement, 4, page.click, () => 1, market, random);
+      for (const slot of slots) this.show(page, slot, (i / count) * 60);
     }
   }
 
-  const organic = products.map(({ sku }) => ({
-    sku,
-    sessions: 0,
-    organicOrders: 0,
-    organicUnits: 0,
-    organicSales: 0,
-  }));
-  const head = demand.queries.slice(0, 600);
-  const total = demand.cumulative[demand.cumulative.length - 1]!;
-  for (const query of head) {
-    const searched = (scenario.searchesPerDay * volume * query.popularity) / total;
-    for (let p = 0; p < products.length; p++) {
-      if (query.click[p]! < 0.004) continue;
-      const key = `${p}:${query.text}`;
-      const before = memory.organic[key] ?? 0.15;
-      const visitors = poisson(searched * 0.3 * before ** 1.2, random);
-      const out = organic[p]!;
-      out.sessions += visitors;
-      for (let v = 0; v < visitors; v++) {
-        if (!sell(query, p, weekdayConversion[weekday]! * 0.9)) continue;
-        memory.stock[p]!--;
-        out.organicOrders++;
-        out.organicUnits++;
-        out.organicSales += products[p]!.price;
-        wonFrom.set(key, (wonFrom.get(key) ?? 0) + 0.5);
-      }
-      const won = wonFrom.get(key) ?? 0;
-      memory.organic[key] = Math.round((0.97 * before + 0.03 * Math.min(1, 0.1 + won)) * 1e4) / 1e4;
+  /** Lives the next hour. */
+  liveHour(): void {
+    const { random, half, budgets, setting } = this;
+    const { scenario, structure } = setting;
+    const hour = (this.hour = half.hours);
+    const when = hourOfWeek(this.weekday, hour);
+    const again = budgets.startHour(hour);
+    for (const { id } of again) delete half.outSince[id];
+    if (again.length > 0) this.shown.clear();
+    const share = (half.volume * hourShares[hour]!) / hourTotal;
+    this.search(poisson(scenario.searchesPerDay * share, random), when);
+    this.visit(poisson((scenario.pageVisitsPerDay + scenario.categoryVisitsPerDay) * share, random), when);
+    for (const campaign of structure.campaigns.values()) {
+      if (campaign.status !== 'enabled' || !runs(campaign, half.day)) continue;
+      const out = half.outSince[campaign.id];
+      const minutes = out === undefined ? 60 : Math.min(60, Math.max(0, Math.round(out - hour * 60)));
+      this.rows.hour(campaign.id, hour).minutes = minutes;
     }
+    half.hours++;
   }
-  organic.forEach((sum, p) => {
-    sum.sessions += sessions[p]!;
-    sum.organicSales = round2(sum.organicSales);
-  });
-  for (const sum of ads) sum.spend = round2(sum.spend);
-  for (const sum of hours.values()) sum.spend = round2(sum.spend);
-  for (const sum of creatives.values()) sum.spend = round2(sum.spend);
-  budgets.close();
-  return { ads, orders, hours: [...hours.values()], creatives: [...creatives.values()], products: organic };
+
+  private reported(products: DayResult['products']): DayResult {
+    const { ads, orders, hours, creatives, sessions } = this.half.tally;
+    const rounded = <T extends { spend: number }>(list: T[]): T[] =>
+      list.map((sum) => ({ ...sum, spend: round2(sum.spend) }));
+    return {
+      ads: rounded(ads),
+      orders,
+      hours: rounded(hours),
+      creatives: rounded(creatives),
+      products: products.map((sum, p) => ({
+        ...sum,
+        sessions: sum.sessions + sessions[p]!,
+        organicSales: round2(sum.organicSales),
+      })),
+    };
+  }
+
+  /** Stops before the day is over: what has happened so far, and what goes on from it. */
+  pause(): { half: HalfDay; result: DayResult } {
+    this.half.drawn = this.last;
+    this.half.spent = this.budgets.pause();
+    const none = { sessions: 0, organicOrders: 0, organicUnits: 0, organicSales: 0 };
+    const products = this.setting.scenario.products.map(({ sku }) => ({ sku, ...none }));
+    return { half: this.half, result: this.reported(products) };
+  }
+
+  /** Ends the day: organic visitors, who are counted over the whole of it, and the money that is gone. */
+  close(): DayResult {
+    const { setting, memory, random, half, weekday, sells } = this;
+    const factor = weekdayConversion[weekday]! * 0.9;
+    const buys = (query: Query, product: number) => sells(query, product, factor);
+    const organic = organicDay(setting, memory, half.volume, half.tally.wonFrom, buys, random);
+    this.budgets.close();
+    return this.reported(organic);
+  }
+}
+
+/** Lives a whole day in one go. */
+export function liveDay(setting: Setting, memory: Memory, day: string): DayResult {
+  const living = LivingDay.begin(setting, memory, day);
+  while (living.hours < 24) living.liveHour();
+  return living.close();
 }

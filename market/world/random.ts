@@ -18,6 +18,9 @@ export function stream(seed: number, name: string): Random {
   return next;
 }
 
+/** The stream that gave this number last, from there on: the number is the whole of its state. */
+export const streamFrom = (last: number): Random => randomLcg(last);
+
 /** A standard normal number out of one text: hidden traits that never change. */
 export function trait(text: string): number {
   const u = (hash(text) + 1) / (2 ** 32 + 2);

@@ -14,8 +14,9 @@ import {
 import { Catalogue } from './catalogue.ts';
 import { Advice } from './clearing.ts';
 import { membersOf } from './collection.ts';
-import { liveDay, type DayResult, type Memory } from './day.ts';
+import { LivingDay, type HalfDay, type Memory } from './day.ts';
 import { makeDemand, rivalCode, type Demand } from './shoppers.ts';
+import type { DayResult } from './sums.ts';
 
 const schema = readFileSync(new URL('../schema.sql', import.meta.url), 'utf8');
 
@@ -93,7 +94,7 @@ interface Turned {
   skus: string[];
 }
 
-/** The whole marketplace as it stands: opened from its database, advanced a day at a time. */
+/** The whole marketplace as it stands: opened from its database, advanced by hours. */
 export class World {
   private matcher: Matcher | null = null;
   readonly catalogue: Catalogue;
@@ -106,6 +107,8 @@ export class World {
     readonly structure: Structure,
     public memory: Memory,
     public today: string | null,
+    /** The rest of today is still to come when it is not null. */
+    private half: HalfDay | null,
   ) {
     this.catalogue = new Catalogue(scenario, demand);
     this.catalogue.turnTo(today ?? scenario.account.firstDay, memory.stock);
@@ -116,9 +119,15 @@ export class World {
   static async open(sql: Sql, scenario: Scenario | null): Promise<World> {
     await sql.unsafe(schema);
     const [row] = await sql<
-      { scenario: Scenario; today: string | null; version: number; memory: Memory | null }[]
+      {
+        scenario: Scenario;
+        today: string | null;
+        version: number;
+        memory: Memory | null;
+        half: HalfDay | null;
+      }[]
     >`
-      select scenario, today::text as today, version, memory from world`;
+      select scenario, today::text as today, version, memory, half from world`;
     if (!row) {
       if (!scenario) throw new Error('This Quayside has no world yet: start it with a scenario.');
       await sql.begin(async (tx) => {
@@ -155,7 +164,7 @@ export class World {
       organic: {},
       wallet: row.scenario.account.wallet ?? null,
     };
-    return new World(sql, row.scenario, makeDemand(row.scenario), structure, memory, row.today);
+    return new World(sql, row.scenario, makeDemand(row.scenario), structure, memory, row.today, row.half);
   }
 
   stockOf(sku: string): number {
@@ -181,22 +190,48 @@ export class World {
     this.matcher = null;
   }
 
-  /** Lives the next day and keeps what happened, all or nothing. */
-  async advance(): Promise<string> {
-    const day = this.today === null ? this.scenario.account.firstDay : addDays(this.today, 1);
+  /** Hours of today that have been lived, 1 to 24; 0 before the first day. */
+  get hour(): number {
+    return this.half?.hours ?? (this.today === null ? 0 : 24);
+  }
+
+  /**
+   * Lives so many hours, and keeps what happened up to each midnight and to the last hour, each stretch all or nothing.
+   * Settings that change between two calls count from there on.
+   */
+  async advance(hours = 24): Promise<void> {
+    for (let left = hours; left > 0;) {
+      const stretch = Math.min(left, 24 - (this.half?.hours ?? 0));
+      await this.live(stretch);
+      left -= stretch;
+    }
+  }
+
+  private async live(hours: number): Promise<void> {
     const memory = structuredClone(this.memory);
-    this.catalogue.turnTo(day, memory.stock);
-    const collections = this.turnCollections();
-    this.matcher ??= new Matcher(this.structure, this.productIndex, this.catalogue);
-    this.matcher.newDay();
-    const { scenario, demand, structure, matcher, catalogue } = this;
-    const result = liveDay(scenario, demand, structure, matcher, memory, catalogue, day);
-    await this.keep(day, result, memory, collections);
+    const { scenario, demand, structure, catalogue } = this;
+    let collections: Turned[] = [];
+    let day = this.today ?? scenario.account.firstDay;
+    if (!this.half) {
+      if (this.today !== null) day = addDays(day, 1);
+      catalogue.turnTo(day, memory.stock);
+      collections = this.turnCollections();
+    }
+    this.matcher ??= new Matcher(structure, this.productIndex, catalogue);
+    if (!this.half) this.matcher.newDay();
+    const setting = { scenario, demand, structure, matcher: this.matcher, catalogue };
+    const living = this.half
+      ? LivingDay.resume(setting, memory, structuredClone(this.half))
+      : LivingDay.begin(setting, memory, day);
+    for (let hour = 0; hour < hours; hour++) living.liveHour();
+    const paused = living.hours < 24 ? living.pause() : null;
+    const half = paused?.half ?? null;
+    await this.keep(day, paused?.result ?? living.close(), memory, collections, half);
     for (const { adGroup, skus } of collections)
       this.structure.adGroups.set(adGroup.id, { ...adGroup, skus });
     this.memory = memory;
     this.today = day;
-    return day;
+    this.half = half;
   }
 
   /** Ad groups whose rule matches other products than the day before; they show those from now on. */
@@ -216,7 +251,13 @@ export class World {
     return turned;
   }
 
-  private async keep(day: string, result: DayResult, memory: Memory, turned: Turned[]): Promise<void> {
+  private async keep(
+    day: string,
+    result: DayResult,
+    memory: Memory,
+    turned: Turned[],
+    half: HalfDay | null,
+  ): Promise<void> {
     // Terms without a click are reported as part of their target only.
     const ads = new Map<string, Record<string, unknown> & { impressions: number }>();
     for (const ad of result.ads) {
@@ -263,6 +304,7 @@ export class World {
       organic_units: sum.organicUnits,
       organic_sales: sum.organicSales,
     }));
+    const isBegun = this.half !== null;
     await this.sql.begin(async (tx) => {
       for (const [table, rows] of [
         ['ad_day', [...ads.values()]],
@@ -272,6 +314,8 @@ export class World {
         ['creative_day', creatives],
         ['collection_day', moves],
       ] as const) {
+        // What the day's earlier hours left is told anew; who joined a collection, at the day's beginning only.
+        if (isBegun && table !== 'collection_day') await tx`delete from ${tx(table)} where day = ${day}`;
         for (let i = 0; i < rows.length; i += 2000) {
           await tx`insert into ${tx(table)} ${tx(rows.slice(i, i + 2000) as never[])}`;
         }
@@ -280,7 +324,8 @@ export class World {
         await tx`
           update object set body = ${tx.json({ ...adGroup, skus } as never)}
           where kind = 'ad_group' and id = ${adGroup.id}`;
-      await tx`update world set today = ${day}, memory = ${tx.json(memory as never)}`;
+      const rest = half && tx.json(half as never);
+      await tx`update world set today = ${day}, memory = ${tx.json(memory as never)}, half = ${rest}`;
     });
   }
 }

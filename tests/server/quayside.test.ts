@@ -281,3 +281,73 @@ describe('as an outside service', () => {
     await expect(call('GET', '/truth')).rejects.toThrow('404');
   });
 });
+
+describe('the clock by hours', () => {
+  const noon = async (url: string, id: string) => {
+    const { today } = await callQuayside<{ today: string }>(url, 'GET', '/account');
+    const rows = parse(await reportText(url, 'campaign-hours', today, today), {
+      columns: true,
+    }) as Record<string, string>[];
+    const of = rows.filter((row) => row.campaign_id === id);
+    const shown = (from: number, to: number) =>
+      of
+        .filter(({ hour }) => Number(hour) >= from && Number(hour) < to)
+        .reduce((sum, row) => sum + Number(row.impressions), 0);
+    return { today, hours: of.length, morning: shown(0, 12), afternoon: shown(12, 24) };
+  };
+
+  test('a day lived by hours, over a restart and with a campaign paused at noon', async () => {
+    const databaseUrl = await makeDatabase('quayside_seed');
+    const scenario = process.env.MOWING_TEST_SCENARIO!;
+    const settings = { databaseUrl, scenario, days: 0, flags: [], env: { QUAYSIDE_RATE: '2000' } };
+    let one = await startQuayside(settings);
+    const other = await start();
+    try {
+      const advance = (url: string, by: object) => callQuayside(url, 'POST', '/clock/advance', by);
+      expect(await advance(one.url, { hours: 5 })).toMatchObject({ hour: 5 });
+      await one.stop();
+      one = await startQuayside(settings);
+      expect(await callQuayside(one.url, 'GET', '/account')).toMatchObject({ hour: 5 });
+      await advance(one.url, { hours: 7 });
+      const before = await noon(one.url, 'c104');
+      expect(before).toMatchObject({ hours: 12, afternoon: 0 });
+      expect(before.morning).toBeGreaterThan(50);
+
+      // Left as it is, the day comes to what it is in one go, in every report.
+      await advance(other.url, { hours: 12 });
+      expect(await advance(other.url, { hours: 12 })).toMatchObject({ today: before.today, hour: 24 });
+      const whole = await start();
+      try {
+        await advance(whole.url, { days: 1 });
+        for (const kind of ['terms-daily', 'placements-daily', 'products-daily', 'campaign-hours']) {
+          const [a, b] = await Promise.all(
+            [other.url, whole.url].map((url) => reportText(url, kind, before.today, before.today)),
+          );
+          expect(a!.split('\n').sort()).toEqual(b!.split('\n').sort());
+        }
+      } finally {
+        await whole.stop();
+      }
+
+      const pause = { line_id: '1', action: 'update', entity: 'campaign', id: 'c104', field: 'status' };
+      await callQuayside(one.url, 'POST', '/changes', {
+        idempotency_key: 'paused at noon',
+        lines: [{ ...pause, new_value: 'paused' }],
+      });
+      // A day from noon on ends at noon.
+      expect(await advance(one.url, { hours: 12 })).toMatchObject({ today: before.today, hour: 24 });
+      expect(await noon(one.url, 'c104')).toMatchObject({ morning: before.morning, afternoon: 0, hours: 12 });
+      expect((await noon(other.url, 'c104')).afternoon).toBeGreaterThan(50);
+      expect(await advance(one.url, { hours: 3 })).toMatchObject({ hour: 3 });
+      expect(await advance(one.url, { days: 1 })).toMatchObject({ hour: 3 });
+    } finally {
+      await one.stop();
+      await other.stop();
+    }
+  });
+
+  test('days and hours together, or none, are refused', async () => {
+    for (const body of [{}, { days: 1, hours: 2 }, { hours: 0 }, { hours: 1.5 }])
+      await expect(call('POST', '/clock/advance', body)).rejects.toThrow(/days|hours|400/);
+  });
+});
