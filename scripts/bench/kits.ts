@@ -55,6 +55,7 @@ const groundsOf = (sku: string): ProductGrounds => ({
   stock: 10,
   profit: 9_000_000,
   running: [],
+  shows: {},
   season: null,
   theta: 0.5,
   evidence: ofKinds(evidence),

@@ -287,7 +287,7 @@ describe('budgets of all days, lists, pictures', () => {
   test('pictures and titles: what is too many, too long, or all left out is told', () => {
     const pictures = [{ id: 'a', name: 'front.png' }];
     const made = plan({ pictures, titles: ['Good lids', ' '], leftOut: ['a other'] });
-    expect(made.creatives).toEqual([
+    expect(part(made, 'exact').creatives).toEqual([
       { kind: 'picture', value: 'a', name: 'front.png' },
       { kind: 'title', value: 'Good lids', name: 'Good lids' },
     ]);
@@ -307,5 +307,40 @@ describe('budgets of all days, lists, pictures', () => {
     expect(none.problems.map(({ text }) => text)).toContain(
       'Every picture is left out with every title: nothing could be shown.',
     );
+  });
+
+  test('an ad group that stands gets the pictures and titles that it does not show yet', () => {
+    const wanted = {
+      completes: true,
+      pictures: [
+        { id: 'a', name: 'front.png' },
+        { id: 'b', name: 'side.png' },
+      ],
+      titles: ['Good lids'],
+    };
+    const stands = [running('1', 'Lids exact', [['exact', 'airlock lids']])];
+    const shown = (...ids: string[]) => ({
+      '1': [
+        ...ids.map((value) => ({ kind: 'picture' as const, value })),
+        { kind: 'title' as const, value: 'Good lids' },
+      ],
+    });
+    const made = plan(wanted, { running: stands, shows: shown('a') });
+    expect(part(made, 'exact').creatives.map(({ value }) => value)).toEqual(['b']);
+    expect(part(made, 'phrase').creatives.map(({ value }) => value)).toEqual(['a', 'b', 'Good lids']);
+    const lines = partLines(made, part(made, 'exact'), { campaignId: '1', adGroupId: '2' });
+    expect(lines.find(({ entity }) => entity === 'picture')).toMatchObject({
+      adGroupId: '1',
+      expression: 'b',
+    });
+    expect(lineCount({ ...made, parts: [part(made, 'exact')] })).toBe(lines.length);
+    // Three there already, and an ad group takes three.
+    const full = plan(wanted, { running: stands, shows: shown('c', 'd', 'e') });
+    expect(full.problems).toContainEqual({
+      part: 'exact',
+      at: 'creatives',
+      text: 'It shows 3 pictures already and would get 2; an ad group takes 3 at most.',
+      stops: true,
+    });
   });
 });

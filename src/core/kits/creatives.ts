@@ -1,13 +1,13 @@
 import { counted } from '../metrics/format.ts';
 import type { Say } from './checks.ts';
-import type { CreativeLimits, KitSettings, PlannedCreative } from './types.ts';
+import type { CreativeLimits, KitSettings, PlannedCreative, ShownCreative } from './types.ts';
 
 /** Pictures and titles of a kit: every picture is shown with every title, but for the pairs that are left out. */
 
 /** A picture and a title that are shown together, by the picture's number. */
 export const pairOf = (pictureId: string, title: string): string => `${pictureId} ${title}`;
 
-/** What every ad group of the kit shows; what is wrong with it is said. */
+/** What every ad group of the kit shall show; what is wrong with it is said. */
 export function creativesOf(
   { pictures, titles: written, leftOut }: KitSettings,
   limits: CreativeLimits,
@@ -33,4 +33,28 @@ export function creativesOf(
     ...titles.map((title) => ({ kind: 'title' as const, value: title, name: title })),
     ...out.map((pair) => ({ kind: 'left_out' as const, ...pair })),
   ];
+}
+
+/** What an ad group that stands does not show yet; it is said where that would be more than it takes. */
+export function missingCreatives(
+  wanted: readonly PlannedCreative[],
+  shown: readonly ShownCreative[],
+  limits: CreativeLimits,
+  say: (text: string) => void,
+): PlannedCreative[] {
+  const keyOf = ({ kind, value }: ShownCreative) => `${kind} ${value}`;
+  const has = new Set(shown.map(keyOf));
+  const missing = wanted.filter((one) => !has.has(keyOf(one)));
+  for (const [kind, most, name] of [
+    ['picture', limits.pictures, 'picture'],
+    ['title', limits.titles, 'title'],
+  ] as const) {
+    const count = (list: readonly ShownCreative[]) => list.filter((one) => one.kind === kind).length;
+    const added = count(missing);
+    if (added > 0 && count(shown) + added > most)
+      say(
+        `It shows ${counted(count(shown), name)} already and would get ${added}; an ad group takes ${most} at most.`,
+      );
+  }
+  return missing;
 }

@@ -44,6 +44,7 @@ export const context = (more: Partial<KitContext> = {}): KitContext => ({
   best: 'airlock lids',
   today: '2026-11-26',
   running: [],
+  shows: {},
   pages: new Map(),
   season: null,
   suggested: [],

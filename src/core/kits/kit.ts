@@ -19,6 +19,7 @@ import type {
   NegativeList,
   PartEdit,
   Plan,
+  ShownCreative,
 } from './types.ts';
 
 /** A kit as it is kept: a recipe for one product or several, with what goes into it. */
@@ -101,6 +102,8 @@ export interface ProductGrounds {
   served: { text: string; matchType: string; adGroup: string }[];
   /** Its ad groups that are not archived. */
   running: RunningAdGroup[];
+  /** What they show, by ad group id. */
+  shows: Record<string, ShownCreative[]>;
   season: Season | null;
   /** Terms that sold, most orders first. */
   proven: ProvenTerm[];
@@ -209,6 +212,7 @@ export function planKits(
         best: grounds.proven[0]?.text ?? null,
         today: ground.today,
         running: grounds.running,
+        shows: grounds.shows,
         pages: new Map(suggestions.pages.map((page) => [page.itemCode, page])),
         season: grounds.season,
         suggested: suggestions.items,

@@ -19,7 +19,7 @@ export interface PartNumbers {
 
 /** The lines that make one part, what it stands on first; or those that complete one that stands. */
 export function partLines(
-  { product, also, recipe, creatives }: Plan,
+  { product, also, recipe }: Plan,
   part: PlannedPart,
   numbers: PartNumbers,
   budgetKind: BudgetKind = 'daily',
@@ -40,11 +40,11 @@ export function partLines(
             reason: `${reason} ${part.defaultBid.why}`,
           }),
           ...[product, ...also].map(({ sku }) => productAdLine(place, sku, { reason })),
-          ...creatives.map(({ kind, value, name }) => creativeLine(place, kind, value, name, { reason })),
         ]
       : budgetLines(part, reason);
   return [
     ...begins,
+    ...part.creatives.map(({ kind, value, name }) => creativeLine(place, kind, value, name, { reason })),
     ...part.archives.map(({ target: { targetId, kind, matchType, expression }, why }) =>
       statusLine(
         'target',
@@ -81,7 +81,8 @@ export const lineCount = (plan: Plan): number =>
   plan.parts.reduce(
     (sum, part) =>
       sum +
-      (part.stands ? budgetLines(part, '').length : 3 + plan.also.length + plan.creatives.length) +
+      (part.stands ? budgetLines(part, '').length : 3 + plan.also.length) +
+      part.creatives.length +
       part.targets.length +
       part.negatives.length +
       part.archives.length,

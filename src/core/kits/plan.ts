@@ -3,7 +3,7 @@ import { counted, money } from '../metrics/format.ts';
 import type { Micros } from '../metrics/money.ts';
 import { bought, clicksToJudge, splitBudget, wholeCents } from './budget.ts';
 import { checkBudgets, checkWhole, emptySaid, type Say } from './checks.ts';
-import { creativesOf } from './creatives.ts';
+import { creativesOf, missingCreatives } from './creatives.ts';
 import { negativesOf } from './funnel.ts';
 import type { KeywordCheck } from './keywords.ts';
 import { freeName, nameOf, unknownTokens } from './names.ts';
@@ -85,6 +85,7 @@ export function planKit(
       : (edit.budget ?? stands.dailyBudget ?? 0);
 
   const taken = new Set(context.taken);
+  const creatives = creativesOf(settings, context.creatives, say);
   const parts = kept.map((one, at): PlannedPart => {
     const { part, edit, state, stands } = one;
     const name = stands?.campaign ?? ownName(one, at + 1, product, recipe.pattern, taken, context, say);
@@ -143,6 +144,12 @@ export function planKit(
       defaultBid,
       targets,
       negatives: [],
+      creatives:
+        stands === null
+          ? creatives
+          : missingCreatives(creatives, context.shows[stands.adGroupId] ?? [], context.creatives, (text) =>
+              say(part.name, 'creatives', text),
+            ),
       stale,
       archives,
       cpc,
@@ -159,8 +166,7 @@ export function planKit(
         `It needs ${counted(size, 'negative')} to be kept apart, ${context.negativesPerAdGroup} are the most.`,
       );
   }
-  const creatives = creativesOf(settings, context.creatives, say);
-  return { product, also, recipe: recipe.name, parts, creatives, problems };
+  return { product, also, recipe: recipe.name, parts, problems };
 }
 
 /** The name of a part that is made; it is taken then. */
@@ -212,11 +218,13 @@ export function changeOf({
   stands,
   targets,
   negatives,
+  creatives,
   archives,
   budget,
 }: PlannedPart): 'new' | 'changed' | 'same' {
   if (stands === null) return 'new';
   const isSame =
-    targets.length + negatives.length + archives.length === 0 && (stands.dailyBudget ?? budget) === budget;
+    targets.length + negatives.length + creatives.length + archives.length === 0 &&
+    (stands.dailyBudget ?? budget) === budget;
   return isSame ? 'same' : 'changed';
 }

@@ -144,6 +144,8 @@ export interface KitContext {
   today: Day | null;
   /** Ad groups of the product that are not archived. */
   running: readonly RunningAdGroup[];
+  /** What they show, by ad group id. */
+  shows: Readonly<Record<string, readonly ShownCreative[]>>;
   /** Pages of items as they stand, by item code. */
   pages: ReadonlyMap<string, CataloguePage>;
   season: Season | null;
@@ -209,6 +211,8 @@ export interface PlannedPart {
   /** What is added. */
   targets: PlannedTarget[];
   negatives: PlannedNegative[];
+  /** Pictures, titles and pairs left out that it does not show yet. */
+  creatives: PlannedCreative[];
   /** Targets that no longer fit the product's page; archived where the part is refreshed. */
   stale: StaleTarget[];
   archives: StaleTarget[];
@@ -218,9 +222,12 @@ export interface PlannedPart {
 }
 
 /** A picture by its number, a title, or a pair of both that is left out. */
-export interface PlannedCreative {
+export interface ShownCreative {
   kind: 'picture' | 'title' | 'left_out';
   value: string;
+}
+
+export interface PlannedCreative extends ShownCreative {
   /** As people call it. */
   name: string;
 }
@@ -231,8 +238,6 @@ export interface Plan {
   also: readonly KitProduct[];
   recipe: string;
   parts: PlannedPart[];
-  /** What every ad group that is made shows. */
-  creatives: PlannedCreative[];
   problems: PlanProblem[];
 }
 

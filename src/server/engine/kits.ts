@@ -18,7 +18,7 @@ import type { LoadedAccount } from '../memory/load.ts';
 import type { Edition } from './edition.ts';
 
 /** What the account in memory says about products that get a kit. */
-export type AccountGrounds = Omit<ProductGrounds, 'itemCode' | 'page' | 'season'>;
+export type AccountGrounds = Omit<ProductGrounds, 'itemCode' | 'page' | 'season' | 'shows'>;
 
 interface Accounts {
   load: (

@@ -28,7 +28,7 @@ import type {
   MarketplaceSuggestions,
 } from '../marketplace/connector.ts';
 import { connectionOf } from '../marketplace/queries.ts';
-import { deleteRecipe, negativeLists, recipesOf, upsertRecipe } from './queries.ts';
+import { deleteRecipe, negativeLists, recipesOf, shownCreatives, upsertRecipe } from './queries.ts';
 
 /** What kits start from: products, recipes, limits; and what is known of each product. */
 
@@ -133,11 +133,20 @@ export async function groundsOf(accountId: number, skus: readonly string[]): Pro
   const products = new Map((await productsOf(db(), accountId)).map((row) => [row.sku, row]));
   const { today } = await getAccount(db(), accountId);
   const seasons = await seasonsOf(db(), accountId, today, skus);
-  return (known as AccountGrounds[]).flatMap((one) => {
+  const grounds = known as AccountGrounds[];
+  const adGroupIds = grounds.flatMap(({ running }) => running.map(({ adGroupId }) => adGroupId));
+  const shown = await shownCreatives(db(), accountId, adGroupIds);
+  return grounds.flatMap((one) => {
     const product = products.get(one.sku);
     if (!product) return [];
     const { item_code: itemCode, category, price, rating } = product;
-    return [{ ...one, itemCode, page: { category, price, rating }, season: seasons.get(one.sku) ?? null }];
+    const shows: ProductGrounds['shows'] = {};
+    for (const { adGroupId } of one.running) {
+      const own = shown.filter((row) => row.adGroupId === adGroupId);
+      if (own.length > 0) shows[adGroupId] = own.map(({ kind, value }) => ({ kind, value }));
+    }
+    const season = seasons.get(one.sku) ?? null;
+    return [{ ...one, itemCode, page: { category, price, rating }, shows, season }];
   });
 }
 

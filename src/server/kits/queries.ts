@@ -1,6 +1,6 @@
 import type { CollectionRow, KitRow } from '../../answers/kits.ts';
 import { usualKit, type KitBody } from '../../core/kits/kit.ts';
-import type { NegativeList } from '../../core/kits/types.ts';
+import type { NegativeList, ShownCreative } from '../../core/kits/types.ts';
 import type { Recipe } from '../../core/kits/recipe.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 
@@ -154,6 +154,26 @@ export async function pictureById(
   const [row] = await sql<{ type: string; bytes: Uint8Array }[]>`
     select type, bytes from picture where account_id = ${accountId} and picture_id = ${pictureId}`;
   return row;
+}
+
+/**
+ * What ad groups show, a picture by the number of its file where Mowing sent it, else as the marketplace calls it; pairs
+ * that are left out alike (`pairOf`).
+ */
+export async function shownCreatives(
+  sql: Database,
+  accountId: number,
+  adGroupIds: readonly string[],
+): Promise<{ adGroupId: string; kind: ShownCreative['kind']; value: string }[]> {
+  return sql<{ adGroupId: string; kind: ShownCreative['kind']; value: string }[]>`
+    select c.ad_group_id::text as "adGroupId", c.kind,
+      case when p.picture_id is null then c.value
+        else p.picture_id || substr(c.value, length(p.ext_id) + 1) end as value
+    from creative c
+    left join picture p on p.account_id = c.account_id and c.kind <> 'title'
+      and p.ext_id = split_part(c.value, ' ', 1)
+    where c.account_id = ${accountId} and c.status = 'enabled' and c.ad_group_id = any(${[...adGroupIds]}::bigint[])
+    order by c.creative_id`;
 }
 
 export async function deleteKit(sql: Database, accountId: number, kitId: string): Promise<boolean> {

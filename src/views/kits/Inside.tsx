@@ -23,13 +23,18 @@ interface InsideProps {
 }
 
 /** Targets with their first bids and where these come from, then negatives with the part that serves them. */
-export function Inside({ planned: { targets, negatives, archives }, label, bid, onBid }: InsideProps) {
+export function Inside({
+  planned: { targets, negatives, archives, creatives },
+  label,
+  bid,
+  onBid,
+}: InsideProps) {
   return (
     <Box
       sx={{ px: 1, pb: 1, fontSize: sizes.small, maxHeight: 220, overflowY: 'auto' }}
       tabIndex={0}
       role="region"
-      aria-label="Targets and negatives"
+      aria-label="Targets, negatives, pictures and titles"
     >
       {targets.length > 0 && (
         <label>
@@ -42,6 +47,14 @@ export function Inside({ planned: { targets, negatives, archives }, label, bid, 
           <span>{expression}</span>
           <Box component="span" sx={{ color: 'text.secondary', gridColumn: '2 / -1' }}>
             archived. {why}
+          </Box>
+        </Box>
+      ))}
+      {creatives.map(({ kind, value, name }) => (
+        <Box key={`${kind} ${value}`} sx={inside}>
+          <span>{name}</span>
+          <Box component="span" sx={{ color: 'text.secondary', gridColumn: '2 / -1' }}>
+            {kind === 'left_out' ? 'this pair is not shown' : kind}
           </Box>
         </Box>
       ))}

@@ -55,8 +55,9 @@ export function PartRow({ sku, part, planned, running, budgetKind, edit, problem
   const state = edit.state ?? part.state;
   const isOtherBudget = budgetKind === 'lifetime' && planned?.stands?.dailyBudget != null;
   const stops = problems.some((one) => one.stops);
-  const inside =
-    (planned?.targets.length ?? 0) + (planned?.negatives.length ?? 0) + (planned?.archives.length ?? 0);
+  const inside = planned
+    ? planned.targets.length + planned.negatives.length + planned.archives.length + planned.creatives.length
+    : 0;
   return (
     <Box role="rowgroup" sx={{ borderTop: 1, borderColor: 'divider', opacity: planned ? 1 : 0.65 }}>
       <Box role="row" sx={{ ...row, fontSize: sizes.table, minHeight: 38 }}>

@@ -15,7 +15,7 @@ import { Part, Row, type SectionProps } from './parts.tsx';
 
 type PicturesProps = Pick<SectionProps, 'body' | 'change'> & { desk: DeskAnswer };
 
-/** Pictures and titles of the ad groups that are made: each picture with each title, as shoppers would see it. */
+/** Pictures and titles of the kit's ad groups: each picture with each title, as shoppers would see it. */
 export function Pictures({ body, desk, change }: PicturesProps) {
   const { failed } = useAct();
   const file = useRef<HTMLInputElement>(null);
