@@ -1,7 +1,8 @@
 import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
-import type { GoalAnswer } from '../answers/goals.ts';
+import type { GoalAnswer, GoalValues, PlanRow } from '../answers/goals.ts';
 import type { Lane } from '../core/lanes/lanes.ts';
+import type { Micros } from '../core/metrics/money.ts';
 import { openAccount } from './address.ts';
 import { ApiError, send } from './api.ts';
 
@@ -11,7 +12,19 @@ type Way =
   | { kind: 'decide'; keys: string[] }
   | { kind: 'remove'; lineIds: number[] }
   | { kind: 'lanes'; before: Lane[] | null }
-  | ({ kind: 'goal' } & GoalChange);
+  | ({ kind: 'goal' } & GoalChange)
+  | { kind: 'costs'; before: Costs }
+  | { kind: 'plan'; before: PlanRow };
+
+/** What a product costs: money in micros, rates as shares; null: unknown. */
+export interface Costs {
+  sku: string;
+  unitCost: Micros | null;
+  feeRate: number | null;
+  feeFixed: Micros | null;
+  shipping: Micros | null;
+  refundRate: number | null;
+}
 
 /** What can be taken back with ctrl z, newest last. Kept for the browser tab, over reloads and pages. */
 export type Step = Way & {
@@ -19,10 +32,6 @@ export type Step = Way & {
   /** The Idempotency-Key of the call that did it. */
   call: string;
 };
-
-/** A goal as it is set; stance and leave to go above 1 stay as they are when left out. */
-export type GoalValues = Pick<GoalAnswer, 'targetAcos' | 'bidFloor' | 'bidCeiling'> &
-  Partial<Pick<GoalAnswer, 'stance' | 'aboveOne'>>;
 
 export interface GoalChange {
   scope: GoalAnswer['scope'];
@@ -91,7 +100,12 @@ async function takeBack(step: Step): Promise<void> {
     case 'lanes':
       return putLanes(step.before);
     case 'goal':
-      return putGoal(step.scope, step.key, step.before);
+      // What stood before was meant.
+      return putGoal(step.scope, step.key, step.before && { ...step.before, confirmed: true });
+    case 'costs':
+      return send('PUT', '/api/goals/costs', step.before);
+    case 'plan':
+      return send('PUT', '/api/goals/plan', step.before);
     case 'remove':
       return send('POST', '/api/sheet/lines', { lineIds: step.lineIds, back: true });
   }
@@ -128,22 +142,39 @@ export const putLanes = (lanes: Lane[] | null, call?: string): Promise<void> =>
   send('PUT', '/api/lanes', { lanes }, call);
 
 /** What is set of a goal, without what has come of it; null where there is none. */
-export const valuesOf = (goal: GoalAnswer | undefined): GoalValues | null =>
-  goal
-    ? {
-        targetAcos: goal.targetAcos,
-        bidFloor: goal.bidFloor,
-        bidCeiling: goal.bidCeiling,
-        stance: goal.stance,
-        aboveOne: goal.aboveOne,
-      }
-    : null;
+export function valuesOf(goal: GoalAnswer | undefined): GoalValues | null {
+  if (!goal) return null;
+  const {
+    objective,
+    targetAcos,
+    targetMargin,
+    bidFloor,
+    bidCeiling,
+    stance,
+    method,
+    ladder,
+    guards,
+    aboveOne,
+  } = goal;
+  return {
+    objective,
+    targetAcos,
+    targetMargin,
+    bidFloor,
+    bidCeiling,
+    stance,
+    method,
+    ladder,
+    guards,
+    aboveOne,
+  };
+}
 
-/** Sets a goal, or takes an override away. */
+/** Says something of a goal (what is left out stays), or takes an override away. `confirmed`: what it asks is meant. */
 export const putGoal = (
   scope: GoalAnswer['scope'],
   key: string,
-  values: GoalValues | null,
+  values: (Partial<GoalValues> & { confirmed?: boolean }) | null,
   call?: string,
 ): Promise<void> =>
   values

@@ -83,6 +83,8 @@ export interface GuardInput {
   today: Day;
   /** P(over target) on the days since the last change alone; null when they show nothing. */
   overSinceChange: number | null;
+  /** It shall rest at its floor: no step is too large for that. */
+  rests?: boolean;
 }
 
 /** Puts a wanted bid through the guards; says which of them held it. */
@@ -109,7 +111,7 @@ export function guardBid(input: GuardInput, guards: Guards): GuardedBid {
     }
   };
   atMost(current * guards.up, 'largest step up');
-  atLeast(current * guards.down, 'largest step down');
+  if (!input.rests) atLeast(current * guards.down, 'largest step down');
   // What a click costs is capped, not the bid; a cap restrains raises, it never turns one into a cut.
   if (highestCpc !== null && wanted > current) {
     atMost(Math.max(current, (highestCpc * guards.overHighestCpc) / paidPerBid), 'highest CPC');

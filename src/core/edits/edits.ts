@@ -76,7 +76,7 @@ const unchanged = (old: string | null, problem: string, held: GuardName[] = []):
 });
 
 const heldBack: Partial<Record<GuardName, string>> = {
-  cooldown: 'Changed less than 7 days ago: it cools down.',
+  cooldown: 'Changed too short a while ago: it cools down.',
 };
 
 /** The bid that an edit asks for, before any guard; a sentence when it asks for none. */

@@ -1,7 +1,6 @@
 import type { AdGroupInfo } from '../account/rows.ts';
 import { describe, expect, test } from 'vitest';
 import { micros } from '../metrics/money.ts';
-import { Goals, guardsOf, type Goal } from '../goals/goals.ts';
 import { addSibling, noSiblings } from './siblings.ts';
 import { Pool, type LevelSays } from './pooling.ts';
 
@@ -104,39 +103,5 @@ describe('pooling', () => {
     const unknown = adGroup('u', 'c', null);
     pool.add(unknown, row(100, 4, 25));
     expect(pool.of(unknown).value.mean).toBe(micros(25));
-  });
-});
-
-describe('goals', () => {
-  const goal = (scope: Goal['scope'], key: string, targetAcos: number): Goal => ({
-    scope,
-    key,
-    targetAcos,
-    bidFloor: null,
-    bidCeiling: null,
-    theta: 0.4,
-  });
-  const goals = new Goals([
-    goal('account', '', 0.3),
-    goal('product', 'LID', 0.25),
-    goal('campaign', 'c1', 0.2),
-  ]);
-
-  test('the narrowest rules', () => {
-    expect(goals.of({ campaignId: 'c1', sku: 'LID' }).targetAcos).toBe(0.2);
-    expect(goals.of({ campaignId: 'c2', sku: 'LID' }).targetAcos).toBe(0.25);
-    expect(goals.of({ campaignId: 'c2', sku: null }).targetAcos).toBe(0.3);
-  });
-
-  test('its floor and ceiling stand in the guards; an account without a goal is an error', () => {
-    const guards = guardsOf({
-      ...goal('product', 'LID', 0.25),
-      bidFloor: micros(0.1),
-      bidCeiling: micros(2),
-    });
-    expect([guards.floor, guards.ceiling]).toEqual([micros(0.1), micros(2)]);
-    expect(guardsOf({ ...goal('account', '', 0.3), stance: 'careful' }).up).toBe(1.4);
-    expect(guardsOf({ ...goal('account', '', 0.3), stance: 'bold' }).down).toBe(0.2);
-    expect(() => new Goals([])).toThrow('no goal');
   });
 });

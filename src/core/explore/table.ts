@@ -24,7 +24,7 @@ import {
   type Sums,
 } from '../metrics/figures.ts';
 import { responseAt, type Response } from '../effect/response.ts';
-import { Goals, type Goal } from '../goals/goals.ts';
+import { Goals, type Goal, type SetGoal } from '../goals/goals.ts';
 import type { Pooled } from '../evidence/pooling.ts';
 import type { TableModel } from '../effect/model.ts';
 import { Beliefs, type Evidence, type RowBelief } from '../evidence/beliefs.ts';
@@ -57,7 +57,7 @@ export interface TableData {
   today: Day;
   objects: Objects;
   pairs: Pairs | null;
-  goals: readonly Goal[];
+  goals: readonly SetGoal[];
   frames: ReadonlyMap<string, FrameSums>;
   evidence: Evidence | null;
   /** What was learned of the account. */
@@ -86,7 +86,8 @@ export class AccountTable extends AccountTree {
 
   constructor(private readonly data: TableData) {
     super(data);
-    this.goals = new Goals(data.goals);
+    const margins = new Map(data.objects.products.map(({ sku, margin }) => [sku, margin]));
+    this.goals = new Goals(data.goals, undefined, (sku) => margins.get(sku) ?? null);
     this.beliefs = new Beliefs(data, this, (level) => this.sumsOf(level, ''));
   }
 
@@ -116,7 +117,9 @@ export class AccountTable extends AccountTree {
   goalAt(level: Level, row: number): Goal {
     const campaign = this.campaignOf(level, row);
     const campaignId = campaign < 0 ? '' : this.data.objects.campaigns[campaign]!.id;
-    return this.goals.of({ campaignId, sku: this.skuOf(level, row) });
+    const adGroup = this.adGroupOf(level, row);
+    const adGroupId = adGroup < 0 ? null : this.data.objects.adGroups[adGroup]!.id;
+    return this.goals.of({ adGroupId, campaignId, sku: this.skuOf(level, row) });
   }
 
   /** Reads one column row by row. Readers are kept: a column is often tested, sorted by and shown. */

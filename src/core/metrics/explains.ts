@@ -55,7 +55,9 @@ const explained: Record<string, Explained> = {
   },
   total_sales: { what: 'All sales of the product, organic ones included.' },
   tacos: { what: 'Ad spend as a share of all sales.', how: 'Spend ÷ total sales.' },
-  target_acos: { what: 'The goal that rules it: its campaign’s, else its product’s, else the account’s.' },
+  target_acos: {
+    what: 'The goal that rules it: its ad group’s, else its campaign’s, else its product’s, else the account’s.',
+  },
   verdict: {
     what: 'Where its ACOS likely lies: under or over its goal, or undecided.',
     how: 'From its own clicks and orders and those of its siblings; under at 80 %, over at 80 %.',
@@ -105,6 +107,44 @@ const explained: Record<string, Explained> = {
   target: { what: 'What was bid on.' },
   target_kind: { what: 'Keyword, item, category or automatic mode.' },
   match_type: { what: 'How near a search must come to the keyword.' },
+  method: {
+    what: 'How bids are found: by evidence and one θ, each target at its goal by itself, bands over ACOS, or revenue per click.',
+    not: 'Guards hold for every one of them.',
+  },
+  method_evidence: {
+    what: 'The bid by evidence: every last click may cost the same share of what it sells.',
+    how: 'θ × expected revenue per click ÷ modifiers.',
+  },
+  method_strict: {
+    what: 'The bid at which this target by itself would meet its goal.',
+    how: 'Goal × expected revenue per click ÷ (paid per bid × modifiers).',
+    not: 'It sells less than one θ for all: money does not go where it sells most.',
+  },
+  method_bands: {
+    what: 'The present bid, moved by the step of the one band its ACOS is in.',
+    how: 'ACOS of the window ÷ goal chooses the band.',
+  },
+  method_rpc: {
+    what: 'Its own revenue per click at the goal, from 10 clicks and 2 orders on.',
+    how: 'Sales ÷ clicks × goal ÷ modifiers.',
+    not: 'Small samples mislead it.',
+  },
+  between: {
+    what: 'The money a week between the method that gains most here and the one that gains least.',
+    how: 'θ × change of expected sales − change of spend, for each.',
+  },
+  bands: {
+    what: 'A ladder of steps over ACOS as multiples of the goal.',
+    how: 'A row gets the step of the one band it is in, never several after each other.',
+  },
+  guards: {
+    what: 'Limits that every bid keeps, whatever the method: what they hold back stays to be seen, and can be confirmed.',
+  },
+  what_if: {
+    what: 'What the account would find, and what a week would be with all of it taken, if this goal were another.',
+    how: 'Every term and target judged under it; expected, with guards, overlaps once.',
+    not: 'One round: bids go on moving in later ones.',
+  },
   worth: {
     what: 'What accepting it would bring a week, in money: the change of expected sales × θ, less the change of spend.',
     not: 'Findings that share clicks are not worth their sum.',

@@ -5,6 +5,7 @@ import { acos } from '../metrics/figures.ts';
 import { count, decimal, money, percent, significant } from '../metrics/format.ts';
 import type { FirstBid } from '../lanes/lanes.ts';
 import type { GuardName } from '../bids/guards.ts';
+import type { Method } from '../bids/methods.ts';
 import type { Finding, HeldBid, Working } from './types.ts';
 
 /** Names that a finding only points at. */
@@ -52,10 +53,12 @@ export function sentenceOf(finding: Finding, names: Names): string {
       }
       const why = proposal.to < proposal.from ? `${over} likely over` : `${under} likely under`;
       const verb = proposal.to < proposal.from ? 'Cut' : 'Raise';
+      const { formula, method } = working;
       const held =
         proposal.held.length > 0
-          ? ` The evidence asks for ${money(proposal.wanted)}; held by ${proposal.held.map((name) => guardWords[name]).join(' and ')}.`
+          ? ` ${capital(methodWords[method ?? 'evidence'])} asks for ${money(proposal.wanted)}; held by ${proposal.held.map((name) => guardWords[name]).join(' and ')}.`
           : '';
+      if (formula !== undefined) return `${verb} the bid ${move}. ${capital(formula)}.${held}`;
       return (
         `${verb} the bid ${move}. ${capital(seen)}, ${percent(acos(sums))} in the window; it is ${why} your ${goal}, and one ` +
         `click earns ${money(revenue({ gamma: working.gamma, value: working.value, cpc: working.cpc }))}.${held}`
@@ -73,6 +76,13 @@ export function sentenceOf(finding: Finding, names: Names): string {
   }
 }
 
+const methodWords: Record<Method, string> = {
+  evidence: 'the evidence',
+  strict: 'every target at its goal',
+  bands: 'its band',
+  rpc: 'its revenue per click',
+};
+
 const guardWords: Record<GuardName, string> = {
   'largest step up': 'the largest step up',
   'largest step down': 'the largest step down',
@@ -82,7 +92,7 @@ const guardWords: Record<GuardName, string> = {
   budget: 'its campaign’s budget, which would run dry before the day is over',
   'minimum bid': 'the marketplace’s least bid',
   'maximum bid': 'the marketplace’s highest bid',
-  cooldown: 'its cooldown: it was changed less than 7 days ago',
+  cooldown: 'its cooldown: it was changed too short a while ago',
 };
 
 /** What a guard holds back, and what a confirmation beyond it would do. */
@@ -171,7 +181,9 @@ export function workingOf(finding: Finding): Step[] {
   if (proposal.kind === 'bid' || held) {
     steps.push({
       name: 'Bid',
-      formula: `θ ${significant(theta)} × ${money(rpc)} ÷ modifiers ${significant(modifier)}`,
+      formula:
+        working.formula ??
+        `${working.objective === 'profit' ? 'margin' : 'θ'} ${significant(theta)} × ${money(rpc)} ÷ modifiers ${significant(modifier)}`,
       result: money(proposal.kind === 'bid' ? proposal.wanted : held!.wanted),
     });
   }

@@ -7,11 +7,9 @@ import { acosInterval, clicksToKnow } from '../evidence/verdict.ts';
 import { withSpreads } from '../effect/weekly.ts';
 import { Goals } from '../goals/goals.ts';
 import { Pool } from '../evidence/pooling.ts';
-import { budgetThetas } from './budgets.ts';
-import { judgeTarget, spenderOf } from './targets.ts';
-import { Usuals } from './usual.ts';
+import { bidGround, judgeTarget, thetasOfBudgets } from './targets.ts';
 import { Surroundings } from './surroundings.ts';
-import { isOpen, judgeTerm, type TermInAdGroup } from './terms.ts';
+import { isOpen, judgeTerm, type TermGround, type TermInAdGroup } from './terms.ts';
 import { addSums } from '../metrics/figures.ts';
 import { belowHarvest, type Below, type Wants } from './wants.ts';
 import type { Finding, JudgeInput, TargetsInput } from './types.ts';
@@ -103,34 +101,17 @@ function complete(finding: Finding, widening: number): Finding {
   };
 }
 
+const goalsIn = ({ goals, guards, products }: TargetsInput): Goals =>
+  new Goals(goals, guards, (sku) => products.get(sku)?.margin ?? null);
+
 /** Judges the bids; intervals are worked out for the findings worth most only. */
 export function judgeTargets(input: TargetsInput, most: number): JudgedQueue {
-  const goals = new Goals(input.goals, input.guards);
+  const goals = goalsIn(input);
   const best = new Best(most, input.widening);
-  const pool = new Pool(input.products, input);
+  const ground = bidGround(input);
+  const thetas = thetasOfBudgets(ground, goals);
   for (const row of input.targets) {
-    const adGroup = input.adGroups.get(row.adGroupId);
-    if (adGroup) pool.add(adGroup, row);
-  }
-  const usuals = new Usuals(input.targets, input.adGroups, input.settledDays);
-  const budgeted = input.budgets
-    ? budgetThetas(input.budgets, input.targets, input.adGroups, (row, adGroup) =>
-        spenderOf(row, adGroup, input, pool, goals.of(adGroup), usuals),
-      )
-    : null;
-  for (const row of input.targets) {
-    const adGroup = input.adGroups.get(row.adGroupId);
-    if (!adGroup) continue;
-    const finding = judgeTarget(
-      row,
-      adGroup,
-      input,
-      pool,
-      goals,
-      usuals,
-      budgeted?.get(adGroup.campaignId),
-      best.wants,
-    );
+    const finding = judgeTarget(row, ground, goals, thetas, best.wants);
     if (finding) best.add(finding);
   }
   return best.result();
@@ -142,66 +123,90 @@ export function surroundingsOf(input: TargetsInput): Surroundings {
   return new Surroundings(input, input.lanes ?? proposeLanes(adGroups.values()), adGroups);
 }
 
-/** Judges the search terms; intervals and clicks to know are worked out for the findings worth most only. */
-export function judgeTerms(
-  input: JudgeInput,
-  most: number,
-  around: Surroundings = surroundingsOf(input),
-): JudgedQueue {
-  const goals = new Goals(input.goals, input.guards);
-  const rhoOf = paidPerBidOf(input);
-  const best = new Best(most, input.widening);
+/** What terms are judged on, with the beliefs of their siblings. */
+export function termGround(input: JudgeInput, around: Surroundings = surroundingsOf(input)): TermGround {
   const pool = new Pool(input.products, input);
   for (const { adGroup, evidence } of input.terms) pool.add(adGroup, evidence);
   for (const [adGroupId, quiet] of input.quietTerms) {
     const adGroup = input.adGroups.get(adGroupId);
     if (adGroup) pool.addQuiet(adGroup, quiet);
   }
-  const judge = (row: TermInAdGroup) => judgeTerm(row, input, pool, goals, around, rhoOf, best.wants);
-  /** Terms that sold, by where their lanes lead: those of several ad groups may be one harvest. */
+  return { input, pool, around, rhoOf: paidPerBidOf(input) };
+}
+
+/**
+ * Terms that are judged each by itself, and those that sold in several ad groups whose lanes meet: together they may be
+ * one harvest.
+ */
+export function gatherTerms({ input, around }: TermGround): {
+  alone: TermInAdGroup[];
+  meeting: TermInAdGroup[][];
+} {
+  const alone: TermInAdGroup[] = [];
   const sellers = new Map<string, TermInAdGroup[]>();
   for (const row of input.terms) {
     const sells = row.evidence.seenOrders > 0 && isOpen(row, around);
     const destination = sells ? around.destinationOf(row) : null;
-    if (destination !== null) {
-      const keyword = `${destination}\t${normalise(row.term)}`;
-      const known = sellers.get(keyword);
-      if (known) known.push(row);
-      else sellers.set(keyword, [row]);
+    if (destination === null) {
+      alone.push(row);
       continue;
     }
+    const keyword = `${destination}\t${normalise(row.term)}`;
+    const known = sellers.get(keyword);
+    if (known) known.push(row);
+    else sellers.set(keyword, [row]);
+  }
+  return { alone, meeting: [...sellers.values()] };
+}
+
+/** Judges the search terms; intervals and clicks to know are worked out for the findings worth most only. */
+export function judgeTerms(
+  input: JudgeInput,
+  most: number,
+  around: Surroundings = surroundingsOf(input),
+): JudgedQueue {
+  const goals = goalsIn(input);
+  const best = new Best(most, input.widening);
+  const ground = termGround(input, around);
+  const judge = (row: TermInAdGroup) => judgeTerm(row, ground, goals, best.wants);
+  const { alone, meeting } = gatherTerms(ground);
+  for (const row of alone) {
     const finding = judge(row);
     if (finding) best.add(finding);
   }
-  for (const sources of sellers.values()) {
-    for (const finding of judgeSources(sources, judge)) best.add(finding);
+  for (const sources of meeting) {
+    const [first, ...others] = sources as [TermInAdGroup, ...TermInAdGroup[]];
+    const joined = others.length > 0 ? () => judge(joinRows(sources)) : null;
+    for (const finding of judgeSources([first, ...others], judge, joined)) best.add(finding);
   }
   return best.result();
 }
 
+type Judged = Pick<Finding, 'proposal' | 'worth'> | Below;
+
+const isHarvest = (found: Judged | null): boolean =>
+  typeof found === 'symbol' ? found === belowHarvest : found !== null && found.proposal.kind === 'harvest';
+
 /** One term out of ad groups whose lanes meet: one harvest with all their evidence, or what each says for itself. */
-function judgeSources(
-  sources: TermInAdGroup[],
-  judge: (row: TermInAdGroup) => Finding | Below | null,
-): (Finding | Below)[] {
-  const isHarvest = (finding: Finding | Below | null): boolean =>
-    typeof finding === 'symbol'
-      ? finding === belowHarvest
-      : finding !== null && finding.proposal.kind === 'harvest';
-  if (sources.length > 1) {
-    const joined = judge(joinRows(sources));
+export function judgeSources<Source, T extends Exclude<Judged, symbol>>(
+  sources: readonly Source[],
+  judge: (source: Source) => T | Below | null,
+  judgeJoined: (() => T | Below | null) | null,
+): (T | Below)[] {
+  if (judgeJoined) {
+    const joined = judgeJoined();
     if (joined !== null && isHarvest(joined)) return [joined];
   }
   const findings = sources.map(judge).filter((finding) => finding !== null);
   // Together they may say something else than each for itself; then the one worth most stands for all.
   const harvests = findings.filter(isHarvest);
-  const made = harvests.filter((finding) => typeof finding !== 'symbol').sort(byWorth);
+  const made = harvests.filter((finding) => typeof finding !== 'symbol').sort((a, b) => b.worth - a.worth);
   const others = findings.filter((finding) => !isHarvest(finding));
   return [...others, ...harvests.slice(0, 1).map((first) => made[0] ?? first)];
 }
 
 /** The evidence of several ad groups together, where most clicks were. */
-function joinRows(sources: readonly TermInAdGroup[]): TermInAdGroup {
+export function joinRows(sources: readonly TermInAdGroup[]): TermInAdGroup {
   const rows = [...sources].sort(
     (a, b) =>
       b.evidence.clicks - a.evidence.clicks || (isOlder(a.adGroup.adGroupId, b.adGroup.adGroupId) ? -1 : 1),

@@ -1,4 +1,4 @@
-import type { Goal } from '../goals/goals.ts';
+import type { ScopeName } from '../goals/goals.ts';
 import { counted, percent } from '../metrics/format.ts';
 import type { TargetsInput } from './types.ts';
 
@@ -46,6 +46,7 @@ export function noticesOf(input: TargetsInput): string[] {
         'nothing tells what a click may earn. Load its price with a products file under Data.',
     );
   for (const goal of goals) {
+    if (goal.targetAcos === null) continue;
     const target = percent(goal.targetAcos);
     if (goal.targetAcos < tightest)
       notices.push(
@@ -59,7 +60,7 @@ export function noticesOf(input: TargetsInput): string[] {
   return notices;
 }
 
-function placeOf({ scope, key }: Goal, { adGroups }: TargetsInput): string {
+function placeOf({ scope, key }: ScopeName, { adGroups }: TargetsInput): string {
   if (scope === 'account') return 'of the account';
   const named = [...adGroups.values()].find(({ campaignId }) => campaignId === key)?.campaign;
   return `of ${scope} ${(scope === 'campaign' && named) || key}`;

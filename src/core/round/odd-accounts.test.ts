@@ -1,5 +1,5 @@
 import { linesOf } from './lines.ts';
-import type { Goal } from '../goals/goals.ts';
+import type { SetGoal } from '../goals/goals.ts';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { micros } from '../metrics/money.ts';
@@ -11,7 +11,7 @@ import type { JudgeInput } from './types.ts';
 
 /** Accounts that nobody plans for: sentences that say what is odd, and never a number that is none. */
 
-const goal = (targetAcos: number, more: Partial<Goal> = {}): Goal => ({
+const goal = (targetAcos: number, more: Partial<SetGoal> = {}): SetGoal => ({
   ...account().goals[0]!,
   targetAcos,
   ...more,

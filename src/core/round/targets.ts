@@ -1,20 +1,22 @@
-import type { Usuals } from './usual.ts';
+import { Usuals, type WeekClicks } from './usual.ts';
 import { presentCpc } from '../evidence/present-cpc.ts';
 import type { AdGroupInfo, TargetRow } from '../account/rows.ts';
 import { evidenceBid } from '../bids/evidence.ts';
-import { guardBid, raiseQuantile } from '../bids/guards.ts';
+import { guardBid, type GuardedBid } from '../bids/guards.ts';
+import { wantedBid, type Method, type Wanted } from '../bids/methods.ts';
 import { elasticityOver, responseAt, type Response } from '../effect/response.ts';
 import { worthOfBid } from '../effect/worth.ts';
-import { quantileOf } from '../evidence/gamma.ts';
 import { posterior } from '../evidence/prior.ts';
 import { valuePerOrder } from '../evidence/value.ts';
 import { probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
 import { clamp } from '../metrics/clamp.ts';
-import { toStep } from '../metrics/money.ts';
+import type { Day } from '../metrics/days.ts';
+import { toStep, type Micros } from '../metrics/money.ts';
+import type { Effect } from '../effect/types.ts';
 import { bidEffect, noEffect } from '../effect/weekly.ts';
 import type { Goals, Goal } from '../goals/goals.ts';
-import type { Pool, Pooled } from '../evidence/pooling.ts';
-import type { Spender } from './budgets.ts';
+import { Pool, type Pooled } from '../evidence/pooling.ts';
+import { budgetThetas, type Spender } from './budgets.ts';
 import { below, type Wants } from './wants.ts';
 import type { Finding, Proposal, TargetsInput } from './types.ts';
 
@@ -34,15 +36,6 @@ export const responseIn = (
   { response, responses }: Pick<TargetsInput, 'response' | 'responses'>,
   campaignId: string,
 ): Response => responses?.get(campaignId) ?? response;
-
-/** The revenue per click that a bid rests on: the mean; for a raise the stance's quantile, never turning it into a cut. */
-function bidFor(row: TargetRow, belief: Belief, goal: Goal, modifier: number): number {
-  const wanted = evidenceBid(goal.theta, revenue(belief), modifier);
-  const quantile = raiseQuantile[goal.stance ?? 'even'];
-  if (quantile === null || wanted <= row.bid!) return wanted;
-  const careful = quantileOf(belief.gamma, quantile) * belief.value;
-  return Math.max(row.bid!, evidenceBid(goal.theta, careful, modifier));
-}
 
 /** A target as it spends from its campaign's budget, and the theta of its goal. */
 export function spenderOf(
@@ -65,61 +58,148 @@ export function spenderOf(
   return { spender, theta: goal.theta };
 }
 
-/** Judges one target by the evidence method; null when no change is wanted. */
-export function judgeTarget(
-  row: TargetRow,
-  adGroup: AdGroupInfo,
-  input: TargetsInput,
-  pool: Pool,
+/** What bids are judged on whatever the goals: beliefs of siblings, what is usual beside a target. */
+export interface BidGround {
+  input: TargetsInput;
+  pool: Pool;
+  usuals: Usuals;
+}
+
+export function bidGround(input: TargetsInput): BidGround {
+  const pool = new Pool(input.products, input);
+  for (const row of input.targets) {
+    const adGroup = input.adGroups.get(row.adGroupId);
+    if (adGroup) pool.add(adGroup, row);
+  }
+  return { input, pool, usuals: new Usuals(input.targets, input.adGroups, input.settledDays) };
+}
+
+/** Theta that budgets leave to campaigns under these goals; null where budgets are not known. */
+export const thetasOfBudgets = (
+  { input, pool, usuals }: BidGround,
   goals: Goals,
-  usuals: Usuals,
-  budgetTheta: number | undefined,
-  wants: Wants,
-): Finding | typeof below | null {
-  if (!row.enabled || row.bid === null) return null;
-  const goal = goals.of(adGroup);
+): ReadonlyMap<string, number> | null =>
+  input.budgets
+    ? budgetThetas(input.budgets, input.targets, input.adGroups, (row, adGroup) =>
+        spenderOf(row, adGroup, input, pool, goals.of(adGroup), usuals),
+      )
+    : null;
+
+/** A target with what is believed of it, whatever its goal. */
+export interface Believed {
+  row: TargetRow & { bid: Micros };
+  adGroup: AdGroupInfo;
+  pooled: Pooled;
+  rho: number;
+  belief: Belief;
+  margin: number | null;
+  response: Response;
+  /** Clicks a week at the present bid, and those that this is known by. */
+  week: WeekClicks;
+  isQuiet: boolean;
+}
+
+/** What is believed of a target that runs and has a bid; null of any other. */
+export function believedOf(row: TargetRow, { input, pool, usuals }: BidGround): Believed | null {
+  const adGroup = input.adGroups.get(row.adGroupId);
+  if (!adGroup || !row.enabled || row.bid === null) return null;
   const pooled = pool.of(adGroup);
   const rho = usuals.rho(adGroup.campaignId);
-  const margin = (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null;
   const belief = beliefOf(row, pooled, adGroup.modifier, rho);
-  if (!(belief.value > 0) || !(goal.theta > 0)) return null;
-  const over = probabilityOver(belief, goal.targetAcos);
-  const verdict = verdictOf(over);
-  const quiet = row.impressions < quietShare * usuals.of(row.adGroupId).impressions && verdict !== 'over';
-  const wanted = bidFor(row, belief, goal, adGroup.modifier);
-  const guards = goals.guardsOf(goal);
-  const fresh: Belief = {
-    ...belief,
-    gamma: posterior(pooled.prior, row.freshN, row.freshY),
-    cpc: row.freshClicks > 0 ? row.freshSpend / row.freshClicks : null,
+  if (!(belief.value > 0)) return null;
+  return {
+    row: row as Believed['row'],
+    adGroup,
+    pooled,
+    rho,
+    belief,
+    margin: (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null,
+    response: responseAt(responseIn(input, adGroup.campaignId), usuals.paid(row, adGroup)),
+    week: usuals.week(row),
+    isQuiet: row.impressions < quietShare * usuals.of(row.adGroupId).impressions,
   };
+}
+
+/** What a method wants of a target, and what the guards let through. */
+export interface JudgedBid {
+  wanted: Wanted;
+  guarded: GuardedBid;
+  /** What is wanted in whole bid steps within the marketplace's limits: what stands beyond the guards. */
+  beyond: Micros;
+}
+
+/** P(over goal) of a target. */
+export const overOf = ({ belief }: Believed, { targetAcos }: Goal): number | null =>
+  probabilityOver(belief, targetAcos);
+
+/** The bid of one target by one method under its goal; null where the method says nothing, or no change. */
+export function judgedBid(
+  one: Believed,
+  over: number | null,
+  goal: Goal,
+  method: Method,
+  goals: Goals,
+  today: Day,
+  budgetTheta: number | undefined,
+): JudgedBid | null {
+  const { row, adGroup, pooled, rho, belief } = one;
+  const guards = goals.guardsOf(goal);
+  const wanted = wantedBid(
+    method,
+    {
+      row,
+      bid: row.bid,
+      quiet: one.isQuiet && verdictOf(over) !== 'over',
+      gamma: belief.gamma,
+      value: belief.value,
+      modifier: adGroup.modifier,
+      rho,
+      mu: pooled.prior.mu,
+    },
+    { ...goal, floor: guards.floor },
+  );
+  if (wanted === null) return null;
+  const affordable = () => evidenceBid(budgetTheta!, revenue(belief), adGroup.modifier);
   const guarded = guardBid(
     {
-      wanted,
+      wanted: wanted.bid,
       current: row.bid,
       highestCpc: row.highestCpc > 0 ? row.highestCpc : null,
       paidPerBid: rho * adGroup.modifier,
-      affordable:
-        budgetTheta === undefined ? null : evidenceBid(budgetTheta, revenue(belief), adGroup.modifier),
+      affordable: budgetTheta === undefined ? null : affordable(),
       changedOn: row.changedOn,
-      today: input.today,
-      overSinceChange: row.changedOn === null ? null : probabilityOver(fresh, goal.targetAcos),
+      today,
+      overSinceChange: row.changedOn === null ? null : overSinceChange(one, goal),
+      rests: wanted.rest,
     },
     guards,
   );
   if (guarded.bid === null && !guarded.whole) return null;
-
-  const response = responseAt(responseIn(input, adGroup.campaignId), usuals.paid(row, adGroup));
-  const { clicks, seen } = usuals.week(row);
   // Beyond its guards a bid still keeps the marketplace's limits.
-  const beyond = clamp(toStep(wanted, guards.step), guards.minimumBid, guards.maximumBid);
-  const to = guarded.bid ?? beyond;
+  const beyond = clamp(toStep(wanted.bid, guards.step), guards.minimumBid, guards.maximumBid);
+  return { wanted, guarded, beyond };
+}
+
+/** P(over goal) by the days since the last change alone. */
+const overSinceChange = ({ row, belief, pooled }: Believed, { targetAcos }: Goal): number | null =>
+  probabilityOver(
+    {
+      ...belief,
+      gamma: posterior(pooled.prior, row.freshN, row.freshY),
+      cpc: row.freshClicks > 0 ? row.freshSpend / row.freshClicks : null,
+    },
+    targetAcos,
+  );
+
+/** What going to a bid is worth a week at the scope's price of money, micros; never below nothing. */
+export function worthOf(one: Believed, to: Micros, goal: Goal, { input, usuals }: BidGround): Micros {
+  const { row, adGroup, rho, belief, response, week } = one;
   // What was never clicked is taken for one of its siblings: what it may become decides when to look at it.
   const known = row.present.clicks > 0;
-  const worth = Math.max(
+  return Math.max(
     0,
     worthOfBid(
-      known ? clicks : Math.max(clicks, usuals.of(row.adGroupId).weekClicks),
+      known ? week.clicks : Math.max(week.clicks, usuals.of(row.adGroupId).weekClicks),
       row.bid * adGroup.modifier,
       to * adGroup.modifier,
       revenue(belief),
@@ -127,25 +207,53 @@ export function judgeTarget(
       elasticityOver(known ? response : responseAt(responseIn(input, adGroup.campaignId), rho), to / row.bid),
     ),
   );
-  if (!wants(worth, row.spend)) return below;
+}
+
+/** What going to a bid does a week. */
+export function effectOf(one: Believed, to: Micros, kappa: number | undefined): Effect {
+  const { row, adGroup, rho, belief, margin, response, week } = one;
+  if (!(week.clicks > 0)) return noEffect;
   const cpc = belief.cpc ?? rho * row.bid * adGroup.modifier;
-  const effect =
-    clicks > 0
-      ? bidEffect({ clicks, spend: clicks * cpc }, to / row.bid, response, belief, margin, input.kappa)
-      : noEffect;
+  const now = { clicks: week.clicks, spend: week.clicks * cpc };
+  return bidEffect(now, to / row.bid, response, belief, margin, kappa);
+}
+
+/** Judges one target by its goal's method; null when no change is wanted. */
+export function judgeTarget(
+  row: TargetRow,
+  ground: BidGround,
+  goals: Goals,
+  thetas: ReadonlyMap<string, number> | null,
+  wants: Wants,
+): Finding | typeof below | null {
+  const one = believedOf(row, ground);
+  if (!one) return null;
+  const { input } = ground;
+  const { adGroup, pooled, belief, rho, response, week, margin } = one;
+  const goal = goals.of(adGroup);
+  if (!(goal.theta > 0)) return null;
+  const over = overOf(one, goal);
+  const budgetTheta = thetas?.get(adGroup.campaignId);
+  const judged = judgedBid(one, over, goal, goal.method, goals, input.today, budgetTheta);
+  if (!judged) return null;
+  const { wanted, guarded, beyond } = judged;
+  const from = one.row.bid;
+  const to = guarded.bid ?? beyond;
+  const worth = worthOf(one, to, goal, ground);
+  if (!wants(worth, row.spend)) return below;
   const proposal: Proposal =
     guarded.bid === null
       ? {
           kind: 'wait',
           moreClicks: null,
           obstacle: null,
-          held: { from: row.bid, wanted: beyond, by: guarded.held.at(-1)! },
+          held: { from, wanted: beyond, by: guarded.held.at(-1)! },
         }
       : {
           kind: 'bid',
-          from: row.bid,
+          from,
           to,
-          wanted,
+          wanted: wanted.bid,
           held: guarded.held,
           beyond: guarded.held.length > 0 ? beyond : null,
         };
@@ -164,7 +272,7 @@ export function judgeTarget(
     n: row.n,
     y: row.y,
     seen: { clicks: row.seenClicks, orders: row.seenOrders, spend: row.seenSpend, sales: row.seenSales },
-    verdict,
+    verdict: verdictOf(over),
     working: {
       prior: pooled.prior,
       levels: pooled.levels,
@@ -175,21 +283,24 @@ export function judgeTarget(
       targetAcos: goal.targetAcos,
       goalScope: goal.scope,
       goalKey: goal.key,
+      objective: goal.objective,
       theta: goal.theta,
+      method: goal.method,
+      ...(wanted.formula === null ? {} : { formula: wanted.formula }),
       modifier: adGroup.modifier,
       rho,
       ...(budgetTheta === undefined ? {} : { budgetTheta }),
-      weekClicks: clicks,
+      weekClicks: week.clicks,
       response,
       over,
       interval: null,
-      quiet,
+      quiet: one.isQuiet && verdictOf(over) !== 'over',
       margin,
       ...(input.kappa === undefined || input.kappa === 1 ? {} : { kappa: input.kappa }),
-      forecast: { clicksSeen: seen, ratio: to / row.bid },
+      forecast: { clicksSeen: week.seen, ratio: to / from },
     },
     proposal,
-    effect,
+    effect: effectOf(one, to, input.kappa),
     worth,
     claims: [],
   };

@@ -2,18 +2,18 @@ import type { Claim } from '../effect/claims.ts';
 import type { AdGroupInfo, Evidence, LaneCounts, TargetRow } from '../account/rows.ts';
 import { type Guards } from '../bids/guards.ts';
 import { toStep, type Micros } from '../metrics/money.ts';
-import { posterior } from '../evidence/prior.ts';
+import { posterior, type Prior } from '../evidence/prior.ts';
 import { valuePerOrder } from '../evidence/value.ts';
 import { clicksForAnOrder, probabilityOver, revenue, verdictOf, type Belief } from '../evidence/verdict.ts';
-import { type LaneKind } from '../lanes/lanes.ts';
+import type { Lane, LaneKind } from '../lanes/lanes.ts';
 import { movedPrior, wordsThatMove } from '../evidence/words.ts';
 import { wordsOf } from '../text/normalise.ts';
 import { elasticityOver, responseAt } from '../effect/response.ts';
 import { worthOfBid, worthOfEffect } from '../effect/worth.ts';
 import { bidEffect, blockEffect, noEffect } from '../effect/weekly.ts';
-import type { Goals } from '../goals/goals.ts';
+import type { Goal, Goals } from '../goals/goals.ts';
 import type { Effect } from '../effect/types.ts';
-import type { Pool } from '../evidence/pooling.ts';
+import type { Pool, Pooled } from '../evidence/pooling.ts';
 import { responseIn, sumsOf } from './targets.ts';
 import { below, belowHarvest, type Below, type Wants } from './wants.ts';
 import type { Finding, JudgeInput, Proposal, Working } from './types.ts';
@@ -66,7 +66,7 @@ export function isOpen({ adGroup, target, evidence, term }: TermInAdGroup, aroun
 }
 
 /** What to do about a term, what that does, and what of the working it changes. */
-interface Act {
+export interface Act {
   proposal: Proposal;
   effect: Effect;
   worth: Micros;
@@ -79,81 +79,128 @@ const wait = (obstacle: string | null): Act => ({
   worth: 0,
 });
 
-/** Judges one term of one ad group; null when there is nothing to say. */
-export function judgeTerm(
-  row: TermInAdGroup,
-  input: JudgeInput,
-  pool: Pool,
-  goals: Goals,
-  around: Surroundings,
-  rhoOf: (campaignId: string) => number,
-  wants: Wants,
-): Finding | Below | null {
-  const { adGroup, target, evidence } = row;
+/** What terms are judged on beside their goals. */
+export interface TermGround {
+  input: JudgeInput;
+  pool: Pool;
+  around: Surroundings;
+  rhoOf: (campaignId: string) => number;
+}
+
+/** A term with what is believed of it, whatever its goal. */
+export interface BelievedTerm {
+  row: TermInAdGroup;
+  pooled: Pooled;
+  /** What words tell of it. */
+  told: ReturnType<typeof wordsThatMove>;
+  prior: Prior;
+  belief: Belief;
+  margin: number | null;
+  kind: LaneKind;
+  lane: Lane | null;
+  /** Clicks and spend of a week. */
+  week: { clicks: number; spend: Micros };
+}
+
+/** What is believed of a term; null where nothing can be said of it. */
+export function believedTerm(row: TermInAdGroup, { input, pool, around }: TermGround): BelievedTerm | null {
   if (!isOpen(row, around)) return null;
-  const goal = goals.of(adGroup);
+  const { adGroup, evidence } = row;
   const pooled = pool.of(adGroup);
   const told = input.words?.size ? wordsThatMove(input.words, wordsOf(row.term)) : noWords;
   const prior = movedPrior(pooled.prior, told.sum);
-  const margin = (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null;
   const { clicks, spend } = evidence;
-  const cpc = spend / clicks;
   const belief: Belief = {
     gamma: posterior(prior, evidence.n, evidence.y),
     value: valuePerOrder(pooled.value, evidence.seenSales, evidence.seenOrders),
-    cpc,
+    cpc: spend / clicks,
   };
   if (belief.value <= 0) return null;
-  const over = probabilityOver(belief, goal.targetAcos);
-  const verdict = verdictOf(over);
   const kind: LaneKind = around.isItemCode(row.term) ? 'item' : 'keyword';
-  const lane = around.lanes.of(adGroup.adGroupId, kind);
+  return {
+    row,
+    pooled,
+    told,
+    prior,
+    belief,
+    margin: (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null,
+    kind,
+    lane: around.lanes.of(adGroup.adGroupId, kind),
+    week: { clicks: (clicks / input.settledDays) * 7, spend: (spend / input.settledDays) * 7 },
+  };
+}
+
+/** What to do about a term under its goal; null when there is nothing to say. `over`: P(over goal), where it is asked. */
+export function actOn(
+  one: BelievedTerm,
+  goal: Goal,
+  over: () => number | null,
+  goals: Goals,
+  { input, around, rhoOf }: TermGround,
+  wants: Wants,
+): Act | Below | null {
+  const { row, pooled, belief, margin, kind, lane, week } = one;
+  const { adGroup, target, evidence } = row;
+  const { clicks, spend } = evidence;
+  const cpc = belief.cpc!;
   const wins = isWinner(row, lane, cpc / revenue(belief), goal.targetAcos);
   const wastes = !wins && isWaste(row, over, goal.bidFloor ?? input.guards.floor, pooled.prior.mu);
-  const week = { clicks: (clicks / input.settledDays) * 7, spend: (spend / input.settledDays) * 7 };
-
-  const act = (): Act | Below | null => {
-    if (!wins && !wastes) {
-      if (verdict !== 'undecided') return null;
-      return wants(0, spend) ? wait(null) : below;
-    }
-    if (wastes) {
-      const effect = blockEffect(week, belief, margin, input.kappa);
-      const worth = Math.max(0, worthOfEffect(effect, goal.theta));
-      if (!wants(worth, spend)) return below;
-      const proposal: Proposal = {
-        kind: 'negative',
-        adGroupId: adGroup.adGroupId,
-        matchType: kind === 'item' ? 'negative_item' : 'negative_exact',
-        expression: row.term,
-        milder: milderBid(target, goals.guardsOf(goal)),
-      };
-      return { proposal, effect, worth, working: { forecast: { clicksSeen: clicks, ratio: null } } };
-    }
-    const way = wayOf(row, kind, lane, belief, input, around, goals, rhoOf);
-    if (way === null) return null;
-    if (typeof way === 'string') return wants(0, spend) ? wait(way) : below;
-    // The same as a bid going from the source's to its own; a source without a bid stands for what its clicks cost.
-    const { rho, bid, there } = way;
-    const from = target.bid === null ? cpc / rho : target.bid * adGroup.modifier;
-    const to = bid * there.modifier;
-    const response = responseAt(responseIn(input, adGroup.campaignId), cpc / from);
-    const elasticity = elasticityOver(response, to / from);
-    const worth = Math.max(0, worthOfBid(week.clicks, from, to, revenue(belief), goal.theta, elasticity));
-    if (!wants(worth, spend)) return belowHarvest;
-    return {
-      proposal: harvest(row, kind, way, input, around),
-      effect: bidEffect(week, to / from, response, belief, margin, input.kappa),
-      worth,
-      working: {
-        rho,
-        modifier: there.modifier,
-        response,
-        forecast: { clicksSeen: clicks, ratio: to / from },
-      },
+  if (!wins && !wastes) {
+    if (verdictOf(over()) !== 'undecided') return null;
+    return wants(0, spend) ? wait(null) : below;
+  }
+  if (wastes) {
+    const effect = blockEffect(week, belief, margin, input.kappa);
+    const worth = Math.max(0, worthOfEffect(effect, goal.theta));
+    if (!wants(worth, spend)) return below;
+    const proposal: Proposal = {
+      kind: 'negative',
+      adGroupId: adGroup.adGroupId,
+      matchType: kind === 'item' ? 'negative_item' : 'negative_exact',
+      expression: row.term,
+      milder: milderBid(target, goals.guardsOf(goal)),
     };
+    return { proposal, effect, worth, working: { forecast: { clicksSeen: clicks, ratio: null } } };
+  }
+  const way = wayOf(row, kind, lane, belief, input, around, goals, rhoOf);
+  if (way === null) return null;
+  if (typeof way === 'string') return wants(0, spend) ? wait(way) : below;
+  // The same as a bid going from the source's to its own; a source without a bid stands for what its clicks cost.
+  const { rho, bid, there } = way;
+  const from = target.bid === null ? cpc / rho : target.bid * adGroup.modifier;
+  const to = bid * there.modifier;
+  const response = responseAt(responseIn(input, adGroup.campaignId), cpc / from);
+  const elasticity = elasticityOver(response, to / from);
+  const worth = Math.max(0, worthOfBid(week.clicks, from, to, revenue(belief), goal.theta, elasticity));
+  if (!wants(worth, spend)) return belowHarvest;
+  return {
+    proposal: harvest(row, kind, way, input, around),
+    effect: bidEffect(week, to / from, response, belief, margin, input.kappa),
+    worth,
+    working: {
+      rho,
+      modifier: there.modifier,
+      response,
+      forecast: { clicksSeen: clicks, ratio: to / from },
+    },
   };
-  const acted = act();
+}
+
+/** Judges one term of one ad group; null when there is nothing to say. */
+export function judgeTerm(
+  row: TermInAdGroup,
+  ground: TermGround,
+  goals: Goals,
+  wants: Wants,
+): Finding | Below | null {
+  const one = believedTerm(row, ground);
+  if (!one) return null;
+  const { input, rhoOf } = ground;
+  const { adGroup, target } = row;
+  const { pooled, told, prior, belief, margin, week } = one;
+  const goal = goals.of(adGroup);
+  const over = probabilityOver(belief, goal.targetAcos);
+  const acted = actOn(one, goal, () => over, goals, ground, wants);
   if (acted === null || typeof acted === 'symbol') return acted;
   const { proposal, effect, worth } = acted;
   const working: Working = {
@@ -162,7 +209,7 @@ export function judgeTerm(
     gamma: belief.gamma,
     value: belief.value,
     siblingValue: pooled.value,
-    cpc,
+    cpc: belief.cpc,
     targetAcos: goal.targetAcos,
     goalScope: goal.scope,
     goalKey: goal.key,
@@ -199,7 +246,7 @@ export function judgeTerm(
       spend: row.evidence.seenSpend,
       sales: row.evidence.seenSales,
     },
-    verdict,
+    verdict: verdictOf(over),
     working,
     proposal,
     effect,
@@ -209,7 +256,7 @@ export function judgeTerm(
 }
 
 /** The clicks of a week that a negative or a harvest takes from the targets that caught the term. */
-const claimsOf = ({ caught }: TermInAdGroup, days: number): Claim[] =>
+export const claimsOf = ({ caught }: TermInAdGroup, days: number): Claim[] =>
   caught
     .filter(({ clicks }) => clicks > 0)
     .map(({ target, clicks }) => ({
@@ -226,8 +273,8 @@ function milderBid({ bid }: TargetRow, guards: Guards): { from: Micros; to: Micr
 }
 
 /** No order in the clicks in which an average row would have sold with 90 %, or surely over with the bid near its floor. */
-function isWaste(row: TermInAdGroup, over: number | null, floor: number, mu: number): boolean {
+function isWaste(row: TermInAdGroup, over: () => number | null, floor: number, mu: number): boolean {
   if (row.evidence.seenOrders === 0 && row.evidence.seenClicks >= clicksForAnOrder(mu)) return true;
   const bid = row.target.bid;
-  return over !== null && over >= 0.9 && bid !== null && bid <= nearFloor * floor;
+  return bid !== null && bid <= nearFloor * floor && (over() ?? 0) >= 0.9;
 }

@@ -1,6 +1,7 @@
 import type { SiblingValue } from '../evidence/value.ts';
 import type { Claim } from '../effect/claims.ts';
-import type { GoalScope, Goal } from '../goals/goals.ts';
+import type { Method } from '../bids/methods.ts';
+import type { GoalScope, Objective, SetGoal } from '../goals/goals.ts';
 import type { TargetRow, AdGroupInfo, ProductInfo } from '../account/rows.ts';
 import type { Gamma } from '../evidence/gamma.ts';
 import type { Prior } from '../evidence/prior.ts';
@@ -46,7 +47,7 @@ export interface TargetsInput {
   /** Lanes as they were saved; null while none ever were: those that can be read from the account stand for them. */
   lanes: readonly Lane[] | null;
   /** The account's goal first; overrides after it. */
-  goals: readonly Goal[];
+  goals: readonly SetGoal[];
   guards: Guards;
   limits: Limits;
   /** How bids move clicks and CPC: the account's, and that of campaigns which told it apart, by campaign id. */
@@ -147,6 +148,11 @@ export interface Working {
   targetAcos: number;
   goalScope: GoalScope;
   goalKey: string;
+  /** Of a target: what its scope aims at, and how its bid is found; left out of a term. */
+  objective?: Objective;
+  method?: Method;
+  /** The method's formula with values put in, where it is not the evidence's. */
+  formula?: string;
   theta: number;
   modifier: number;
   /** CPC per bid, pooled to its campaign. */

@@ -72,7 +72,7 @@ export function structureCampaigns(
   input: TargetsInput,
   advertised: ReadonlyMap<string, readonly string[]>,
 ): StructureCampaign[] {
-  const goals = new Goals(input.goals, input.guards);
+  const goals = new Goals(input.goals, input.guards, (sku) => input.products.get(sku)?.margin ?? null);
   const pool = new Pool(input.products, input);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);

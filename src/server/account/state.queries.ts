@@ -26,6 +26,7 @@ const objects = [
 const works = [
   'goal',
   'theta',
+  'plan',
   'decision',
   'mapping',
   'slice',

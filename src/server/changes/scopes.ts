@@ -1,12 +1,13 @@
 import { LRUCache } from 'lru-cache';
 import { totalEffect, type CountedLine, type TotalEffect } from '../../core/changes/lines.ts';
-import { Goals, type Goal } from '../../core/goals/goals.ts';
+import { Goals, scopeName, type Goal } from '../../core/goals/goals.ts';
 import { scopesOverGoal, type OverGoal } from '../../core/goals/over.ts';
 import { addDays } from '../../core/metrics/days.ts';
-import { getAccount, settling } from '../account/account.ts';
+import { getAccount, marginOf, settling } from '../account/account.ts';
 import { productsOf } from '../account/queries.ts';
 import { db } from '../db/connection.ts';
-import { goalRows, type GoalRow } from '../goals/queries.ts';
+import { goalRows } from '../goals/queries.ts';
+import { plainGoal } from '../goals/set-goals.ts';
 import { adGroupSums, type AdGroupSums } from './scopes.queries.ts';
 
 /** What lines do to the scopes that have a goal. */
@@ -63,24 +64,20 @@ export async function goalLookup(accountId: number): Promise<GoalLookup> {
 }
 
 async function readGoals(accountId: number): Promise<GoalLookup> {
-  const [sums, rows] = await Promise.all([sumsNow(accountId), goalRows(db(), accountId)]);
-  const goals = new Goals(rows.map(goalOf));
+  const [sums, rows, products] = await Promise.all([
+    sumsNow(accountId),
+    goalRows(db(), accountId),
+    productsOf(db(), accountId),
+  ]);
+  const margins = new Map(products.map((row) => [row.sku, marginOf(row)]));
+  const goals = new Goals(rows.map(plainGoal), undefined, (sku) => margins.get(sku) ?? null);
   const adGroups = new Map((sums ?? []).map((row) => [row.ad_group_id, row]));
   const skuOfCampaign = new Map((sums ?? []).map(({ campaign_id, sku }) => [campaign_id, sku]));
   return (campaignId, adGroupId) => {
     const sku = adGroups.get(adGroupId ?? '')?.sku ?? skuOfCampaign.get(campaignId) ?? null;
-    return goals.of({ campaignId, sku });
+    return goals.of({ adGroupId, campaignId, sku });
   };
 }
-
-const goalOf = (row: GoalRow): Goal => ({
-  scope: row.scope,
-  key: row.key,
-  targetAcos: row.target_acos,
-  bidFloor: row.bid_floor,
-  bidCeiling: row.bid_ceiling,
-  theta: 0,
-});
 
 /** A line with its place. */
 export interface PlacedEffect extends CountedLine {
@@ -94,35 +91,53 @@ export interface NamedOverGoal extends OverGoal {
 }
 
 /** What lines do together, by the goal that rules their place: a target stands in one scope only. */
-export function effectsByGoal(lines: readonly PlacedEffect[], goalAt: GoalLookup): Map<Goal, TotalEffect> {
-  const scopes = new Map<Goal, PlacedEffect[]>();
-  for (const line of lines) {
-    const goal = goalAt(line.campaign_id, line.ad_group_id);
-    const own = scopes.get(goal);
-    if (own) own.push(line);
-    else scopes.set(goal, [line]);
+export function effectsByGoal(lines: readonly PlacedEffect[], goalAt: GoalLookup): GoalEffect[] {
+  return byTarget(lines, ({ campaign_id, ad_group_id }) => goalAt(campaign_id, ad_group_id)).map(
+    ({ goal, members }) => ({ goal, effect: totalEffect(members) }),
+  );
+}
+
+/** What lines do to one scope. */
+export interface GoalEffect {
+  goal: Goal;
+  effect: TotalEffect;
+}
+
+/** One scope and one target: under a margin the products of a scope have targets of their own. */
+const targetName = (goal: Goal): string => `${scopeName(goal)}:${goal.targetAcos}`;
+
+function byTarget<T>(all: readonly T[], goalOf: (one: T) => Goal): { goal: Goal; members: T[] }[] {
+  const found = new Map<string, { goal: Goal; members: T[] }>();
+  for (const one of all) {
+    const goal = goalOf(one);
+    const own = found.get(targetName(goal));
+    if (own) own.members.push(one);
+    else found.set(targetName(goal), { goal, members: [one] });
   }
-  return new Map([...scopes].map(([goal, own]) => [goal, totalEffect(own)]));
+  return [...found.values()];
 }
 
 /** Scopes that these effects would put over their goal. */
 export async function overGoals(
   accountId: number,
-  effects: ReadonlyMap<Goal, TotalEffect>,
+  effects: readonly GoalEffect[],
   campaignName: (id: string) => string,
 ): Promise<NamedOverGoal[]> {
   const sums = await sumsNow(accountId);
-  if (!sums || effects.size === 0) return [];
+  if (!sums || effects.length === 0) return [];
   const goalAt = await goalLookup(accountId);
-  const inside = new Map<Goal, AdGroupSums[]>();
-  for (const row of sums) {
-    const goal = goalAt(row.campaign_id, row.ad_group_id);
-    const rows = inside.get(goal);
-    if (rows) rows.push(row);
-    else inside.set(goal, [row]);
-  }
+  const inside = new Map(
+    byTarget(sums, (row) => goalAt(row.campaign_id, row.ad_group_id)).map(({ goal, members }) => [
+      targetName(goal),
+      members,
+    ]),
+  );
   const found = scopesOverGoal(
-    [...effects].map(([goal, change]) => ({ goal, week: weekOf(inside.get(goal) ?? []), change })),
+    effects.map(({ goal, effect }) => ({
+      goal,
+      week: weekOf(inside.get(targetName(goal)) ?? []),
+      change: effect,
+    })),
   );
   if (found.length === 0) return [];
   const titles = new Map((await productsOf(db(), accountId)).map(({ sku, title }) => [sku, title]));

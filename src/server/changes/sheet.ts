@@ -114,7 +114,7 @@ class KnownSheet {
     const byGoal = effectsByGoal(lines, goalAt);
     const names = (id: string) => lines.find((line) => line.campaign_id === id)?.campaign ?? id;
     return {
-      effect: byGoal.size === 0 ? totalEffect([]) : addEffects([...byGoal.values()]),
+      effect: byGoal.length === 0 ? totalEffect([]) : addEffects(byGoal.map((one) => one.effect)),
       overGoal: await overGoals(this.accountId, byGoal, names),
     };
   }

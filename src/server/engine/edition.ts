@@ -1,9 +1,9 @@
 import { modelOf } from '../account/model.queries.ts';
 import { goalRows, thetaRows } from '../goals/queries.ts';
+import { setGoalsOf } from '../goals/set-goals.ts';
 import type { TableModel } from '../../core/effect/model.ts';
 import { usualPaidPerBid } from '../../core/evidence/present-cpc.ts';
-import type { Goal } from '../../core/goals/goals.ts';
-import { startTheta, thetaAt } from '../../core/goals/theta.ts';
+import type { SetGoal } from '../../core/goals/goals.ts';
 import { getAccount } from '../account/account.ts';
 import { db } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
@@ -14,27 +14,18 @@ export interface Edition {
   /** Grows with the figures alone. */
   figures: string;
   version: string;
-  goals: Goal[];
+  goals: SetGoal[];
   model: Omit<TableModel, 'words'>;
 }
 
 export async function editionOf(accountId: number): Promise<Edition> {
   const account = await getAccount(db(), accountId);
-  const thetas = new Map((await thetaRows(db(), accountId)).map((row) => [`${row.scope}:${row.key}`, row]));
-  const goals = (await goalRows(db(), accountId)).map((row): Goal => {
-    const known = thetas.get(`${row.scope}:${row.key}`);
-    return {
-      scope: row.scope,
-      key: row.key,
-      targetAcos: row.target_acos,
-      // Before the first round of steering: as if a click cost what it usually costs per bid.
-      theta: known
-        ? thetaAt(known, row.target_acos, row.above_one).theta
-        : startTheta(row.target_acos, usualPaidPerBid, row.above_one),
-      bidFloor: row.bid_floor,
-      bidCeiling: row.bid_ceiling,
-      stance: row.stance,
-    };
+  const rows = await goalRows(db(), accountId);
+  const usual = rows.find(({ scope }) => scope === 'account')?.target_acos;
+  // Before the first round of steering: as if a click cost what it usually costs per bid.
+  const goals = setGoalsOf(rows, await thetaRows(db(), accountId), ({ target_acos }) => {
+    const target = target_acos ?? usual!;
+    return { theta: target / usualPaidPerBid, target_acos: target };
   });
   const { response, responses, drift, valueWeight } = await modelOf(db(), accountId);
   return {

@@ -1,12 +1,17 @@
+import { LRUCache } from 'lru-cache';
+import type { MethodsAnswer, WhatIfAnswer } from '../../answers/goals.ts';
+import { compareMethods, type Comparison } from '../../core/round/compare.ts';
+import { WhatIf, type Outlook } from '../../core/round/what-if.ts';
+import type { GoalRow } from '../goals/queries.ts';
 import type { Model } from '../../core/effect/model.ts';
 import { overlaps, type Substitution } from '../../core/effect/substitution.ts';
 import { gradeTargets, heldOutDays, learnWords } from '../../core/evidence/learn.ts';
 import { learnValueWeight } from '../../core/evidence/value.ts';
 import { AccountTable } from '../../core/explore/table.ts';
 import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
-import type { Finding } from '../../core/round/types.ts';
+import type { Finding, JudgeInput } from '../../core/round/types.ts';
 import type { Database } from '../db/connection.ts';
-import { loadJudgeInput } from '../judging/input.ts';
+import { goalsWithTheta, loadJudgeInput } from '../judging/input.ts';
 import { judgedOf, type Judged } from '../judging/judged.ts';
 import { steerThetas } from '../judging/steering.ts';
 import type { LoadedAccount } from '../memory/load.ts';
@@ -44,9 +49,16 @@ async function skusByAdGroup(sql: Database, accountId: number): Promise<Map<stri
   return found;
 }
 
+/** Accounts and windows whose goals are tried at once. */
+const mostInputs = 2;
+
 /** Judges accounts in memory, and learns from them. */
 export class JudgingEngine {
   private readonly judged = new Map<string, Finding[]>();
+  /** What goals are tried on; what is made of it goes with it. */
+  private readonly inputs = new LRUCache<string, Promise<JudgeInput | null>>({ max: mostInputs });
+  private readonly whatIfs = new WeakMap<JudgeInput, { whatIf: WhatIf; kept: Outlook }>();
+  private readonly comparisons = new WeakMap<JudgeInput, Comparison>();
 
   constructor(
     private readonly sql: Database,
@@ -159,6 +171,71 @@ export class JudgingEngine {
     const findings = this.judged.get(name);
     this.judged.delete(name);
     return findings?.map((finding) => JSON.stringify(finding)) ?? null;
+  }
+
+  /** What the account is judged on for a window, kept beside its figures: goals may be dragged over it. */
+  private async grounds(edition: Edition, window: Window, withTerms: boolean): Promise<JudgeInput | null> {
+    const key = [edition.accountId, edition.version, window.from, window.to, withTerms].join('|');
+    let pending = this.inputs.get(key);
+    if (!pending) {
+      pending = this.readGrounds(edition, window, withTerms);
+      this.inputs.set(key, pending);
+      pending.catch(() => this.inputs.delete(key));
+    }
+    return pending;
+  }
+
+  private async readGrounds(
+    edition: Edition,
+    window: Window,
+    withTerms: boolean,
+  ): Promise<JudgeInput | null> {
+    const account = await this.accounts.load(edition, withTerms);
+    const loaded = account && (await loadJudgeInput(this.sql, edition.accountId, window, withTerms, account));
+    return loaded && { ...loaded.input, ...(loaded.terms ?? { terms: [], quietTerms: new Map() }) };
+  }
+
+  /** The account under its goals, and with one of them moved; null while there are no settled figures. */
+  async whatIf(edition: Edition, window: Window, moved: GoalRow): Promise<WhatIfAnswer | null> {
+    const start = performance.now();
+    const input = await this.grounds(edition, window, true);
+    if (!input) return null;
+    let known = this.whatIfs.get(input);
+    if (!known) {
+      const whatIf = new WhatIf(input);
+      this.whatIfs.set(input, (known = { whatIf, kept: whatIf.at(input.goals) }));
+    }
+    const goals = await goalsWithTheta(this.sql, edition.accountId, input, moved);
+    return {
+      kept: known.kept,
+      moved: known.whatIf.at(goals),
+      milliseconds: performance.now() - start,
+    };
+  }
+
+  /** A page of what all methods propose for all targets, as JSON; null while there are no settled figures. */
+  async methods(
+    edition: Edition,
+    window: Window,
+    { offset, limit, sort, text }: { offset: number; limit: number; sort: 'between' | 'spend'; text: string },
+  ): Promise<string | null> {
+    const start = performance.now();
+    const input = await this.grounds(edition, window, false);
+    if (!input) return null;
+    let comparison = this.comparisons.get(input);
+    if (!comparison) this.comparisons.set(input, (comparison = compareMethods(input)));
+    const wanted = text.toLowerCase();
+    const found = comparison.rows.filter(
+      ({ expression, adGroup }) =>
+        expression.toLowerCase().includes(wanted) || adGroup.toLowerCase().includes(wanted),
+    );
+    if (sort === 'spend') found.sort((a, b) => b.sums.spend - a.sums.spend);
+    return JSON.stringify({
+      totals: comparison.totals,
+      count: found.length,
+      rows: found.slice(offset, offset + limit),
+      milliseconds: performance.now() - start,
+    } satisfies MethodsAnswer);
   }
 
   /** A round of steering (domain, section 6.3). */

@@ -115,7 +115,8 @@ export class KitsEngine {
     const window = windowEnding(settledTo ?? today, evidenceDays);
     const evidence = await account.evidenceFor(window, 'pairs');
     const pools = new KindPools(objects, infos, evidence.targets, edition);
-    const goals = new Goals(edition.goals);
+    const margins = new Map(objects.products.map(({ sku, margin }) => [sku, margin]));
+    const goals = new Goals(edition.goals, undefined, (sku) => margins.get(sku) ?? null);
     const habits = habitsOf(objects);
     const running = runningOf(objects, evidence.targets, new Set(skus));
     const like = new Map(skus.map((sku) => [sku, likeProducts(objects.products, sku)]));

@@ -223,13 +223,15 @@ export function resourcesOf(tx: Transaction | Database, accountId: number): Reso
     of(
       'goals',
       'goals',
-      ['scope', 'id', 'name', 'target_acos', 'bid_floor', 'bid_ceiling'],
-      `select o.scope, case o.scope when 'product' then o.key when 'campaign' then c.ext_id end as id,
-        case o.scope when 'campaign' then c.name end as name, o.target_acos, ${money('o.bid_floor')},
-        ${money('o.bid_ceiling')}
-       from goal o left join campaign c on c.account_id = o.account_id and o.scope = 'campaign'
-         and c.campaign_id::text = o.key
-       where o.account_id = ${account} and (o.scope <> 'campaign' or c.campaign_id is not null)`,
+      [...'scope,id,name,objective,target_acos,target_margin,bid_floor,bid_ceiling,stance,method'.split(',')],
+      `select o.scope, case o.scope when 'product' then o.key when 'campaign' then c.ext_id when 'ad_group' then g.ext_id end as id,
+        coalesce(c.name, g.name) as name, o.objective, o.target_acos, o.target_margin, ${money('o.bid_floor')},
+        ${money('o.bid_ceiling')}, o.stance, o.method
+       from goal o
+       left join campaign c on c.account_id = o.account_id and o.scope = 'campaign' and c.campaign_id::text = o.key
+       left join ad_group g on g.account_id = o.account_id and o.scope = 'ad_group' and g.ad_group_id::text = o.key
+       where o.account_id = ${account} and (o.scope not in ('campaign', 'ad_group')
+         or coalesce(c.campaign_id, g.ad_group_id) is not null)`,
     ),
     of(
       'targets-daily',

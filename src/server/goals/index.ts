@@ -1,3 +1,14 @@
-/** Goals: targets, floors, ceilings and stances by scope. */
+/** Goals: targets, floors, ceilings, stances, methods and guards by scope; costs; the month's plan. */
 
-export { goalsOf, removeGoal, setGoal, type GoalCall } from './goals.ts';
+export { goalsCsv, costsCsv } from './file.ts';
+export {
+  findPlaces,
+  goalsOf,
+  removeGoal,
+  setGoal,
+  setProductCosts,
+  type CostsCall,
+  type GoalCall,
+} from './goals.ts';
+export { planOf, setPlan } from './plan.ts';
+export { costsSchema, goalSchema, goalScope, planSchema } from './door.ts';

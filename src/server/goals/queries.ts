@@ -1,30 +1,90 @@
-import type { SteeringOutcome } from '../../core/goals/theta.ts';
+import type { GoalPlace, PlanRow } from '../../answers/goals.ts';
 import type { Stance } from '../../core/bids/guards.ts';
+import type { Ladder } from '../../core/bids/ladder.ts';
+import type { Method } from '../../core/bids/methods.ts';
+import type { GoalScope, GuardSettings, Objective } from '../../core/goals/goals.ts';
+import type { SteeringOutcome } from '../../core/goals/theta.ts';
 import type { Database, Transaction } from '../db/connection.ts';
-import type { GoalCall } from './goals.ts';
 
-export async function campaignsOf(
-  sql: Database | Transaction,
+/** Campaigns and ad groups whose names hold a text, those that begin with it first; of these numbers where they are named. */
+export async function placesLike(
+  sql: Database,
   accountId: number,
-): Promise<{ campaignId: string; extId: string | null; name: string; status: string }[]> {
-  return sql`
-    select campaign_id::text as "campaignId", ext_id as "extId", name, status from campaign
-    where account_id = ${accountId} and status <> 'archived' order by name`;
+  text: string,
+  most: number,
+): Promise<GoalPlace[]> {
+  const like = `%${text.replace(/[\\%_]/g, '\\$&')}%`;
+  return sql<GoalPlace[]>`
+    select * from (
+      select 'campaign' as scope, c.campaign_id::text as key, c.name, c.campaign_id::text as "campaignId",
+        c.name as campaign, (select min(a.sku) from product_ad a join ad_group g using (account_id, ad_group_id)
+          where g.account_id = c.account_id and g.campaign_id = c.campaign_id) as sku
+      from campaign c where c.account_id = ${accountId} and c.status <> 'archived' and c.name ilike ${like}
+      union all
+      select 'ad_group', g.ad_group_id::text, g.name, g.campaign_id::text, c.name,
+        (select min(a.sku) from product_ad a where a.account_id = g.account_id and a.ad_group_id = g.ad_group_id)
+      from ad_group g join campaign c using (account_id, campaign_id)
+      where g.account_id = ${accountId} and g.status <> 'archived' and c.status <> 'archived' and g.name ilike ${like}
+    ) p order by position(lower(${text}) in lower(name)), name, scope limit ${most}`;
 }
 
-export async function upsertGoal(tx: Transaction, accountId: number, goal: GoalCall): Promise<void> {
+/** Campaigns and ad groups by their numbers. */
+export async function placesOf(
+  sql: Database | Transaction,
+  accountId: number,
+  campaignIds: readonly string[],
+  adGroupIds: readonly string[],
+): Promise<GoalPlace[]> {
+  return sql<GoalPlace[]>`
+    select 'campaign' as scope, c.campaign_id::text as key, c.name, c.campaign_id::text as "campaignId",
+      c.name as campaign, (select min(a.sku) from product_ad a join ad_group g using (account_id, ad_group_id)
+        where g.account_id = c.account_id and g.campaign_id = c.campaign_id) as sku
+    from campaign c where c.account_id = ${accountId} and c.campaign_id = any(${[...campaignIds]}::bigint[])
+    union all
+    select 'ad_group', g.ad_group_id::text, g.name, g.campaign_id::text, c.name,
+      (select min(a.sku) from product_ad a where a.account_id = g.account_id and a.ad_group_id = g.ad_group_id)
+    from ad_group g join campaign c using (account_id, campaign_id)
+    where g.account_id = ${accountId} and g.ad_group_id = any(${[...adGroupIds]}::bigint[])`;
+}
+
+/** Every campaign and ad group that is not archived, as a file may name them. */
+export async function namedPlaces(
+  sql: Database | Transaction,
+  accountId: number,
+): Promise<(GoalPlace & { extId: string | null })[]> {
+  return sql<(GoalPlace & { extId: string | null })[]>`
+    with ads as (select ad_group_id, min(sku) as sku from product_ad where account_id = ${accountId} group by 1)
+    select 'campaign' as scope, c.campaign_id::text as key, c.ext_id as "extId", c.name,
+      c.campaign_id::text as "campaignId", c.name as campaign,
+      (select min(a.sku) from ad_group g join ads a using (ad_group_id)
+        where g.account_id = c.account_id and g.campaign_id = c.campaign_id) as sku
+    from campaign c where c.account_id = ${accountId} and c.status <> 'archived'
+    union all
+    select 'ad_group', g.ad_group_id::text, g.ext_id, g.name, g.campaign_id::text, c.name, a.sku
+    from ad_group g join campaign c using (account_id, campaign_id) left join ads a using (ad_group_id)
+    where g.account_id = ${accountId} and g.status <> 'archived' and c.status <> 'archived'`;
+}
+
+/** Sets all that goals say; `null` of a setting leaves it to the wider scope. */
+export async function upsertGoals(
+  tx: Transaction,
+  accountId: number,
+  goals: readonly GoalRow[],
+): Promise<void> {
   await tx`
-    insert into goal (account_id, scope, key, target_acos, bid_floor, bid_ceiling, stance, above_one)
-    values (${accountId}, ${goal.scope}, ${goal.key}, ${goal.targetAcos}, ${goal.bidFloor}, ${goal.bidCeiling},
-      coalesce(${goal.stance ?? null}, 'even'), coalesce(${goal.aboveOne ?? null}::boolean, false))
-    on conflict (account_id, scope, key) do update set target_acos = excluded.target_acos,
-      bid_floor = excluded.bid_floor, bid_ceiling = excluded.bid_ceiling, 
-      stance = coalesce(${goal.stance ?? null}, goal.stance),
-      above_one = coalesce(${goal.aboveOne ?? null}::boolean, goal.above_one)`;
+    insert into goal (account_id, scope, key, objective, target_acos, target_margin, bid_floor, bid_ceiling, stance,
+      method, ladder, guards, above_one)
+    select ${accountId}::bigint, g.* from jsonb_to_recordset(${tx.json(goals as never)}) as g (
+      scope text, key text, objective text, target_acos float8, target_margin float8, bid_floor bigint,
+      bid_ceiling bigint, stance text, method text, ladder jsonb, guards jsonb, above_one boolean)
+    on conflict (account_id, scope, key) do update set objective = excluded.objective,
+      target_acos = excluded.target_acos, target_margin = excluded.target_margin, bid_floor = excluded.bid_floor,
+      bid_ceiling = excluded.bid_ceiling, stance = excluded.stance, method = excluded.method,
+      ladder = excluded.ladder, guards = excluded.guards, above_one = excluded.above_one`;
 }
 
 export async function deleteGoal(
-  sql: Database,
+  sql: Database | Transaction,
   accountId: number,
   scope: string,
   key: string,
@@ -34,24 +94,34 @@ export async function deleteGoal(
   return rows.length > 0;
 }
 
+/** Null: the next wider scope's. */
 export interface GoalRow {
-  scope: 'account' | 'product' | 'campaign';
+  scope: GoalScope;
+  /** '' for the account, a SKU, or the id of a campaign or an ad group. */
   key: string;
-  target_acos: number;
+  objective: Objective | null;
+  /** The account always has one. */
+  target_acos: number | null;
+  target_margin: number | null;
   bid_floor: number | null;
   bid_ceiling: number | null;
-  stance: Stance;
+  stance: Stance | null;
+  method: Method | null;
+  ladder: Ladder | null;
+  guards: GuardSettings | null;
   above_one: boolean;
 }
 
-export async function goalRows(sql: Database, accountId: number): Promise<GoalRow[]> {
+export async function goalRows(sql: Database | Transaction, accountId: number): Promise<GoalRow[]> {
   return sql<GoalRow[]>`
-    select scope, key, target_acos, bid_floor, bid_ceiling, stance, above_one from goal where account_id = ${accountId}
+    select scope, key, objective, target_acos, target_margin, bid_floor, bid_ceiling, stance, method, ladder, guards,
+      above_one
+    from goal where account_id = ${accountId}
     order by scope, key`;
 }
 
 export interface ThetaRow {
-  scope: string;
+  scope: GoalScope;
   key: string;
   day: string;
   theta: number;
@@ -76,4 +146,84 @@ export async function insertTheta(sql: Database, accountId: number, row: ThetaRo
     values (${accountId}, ${row.scope}, ${row.key}, ${row.day}, ${row.theta}, ${row.target_acos}, ${row.reason},
       ${row.expected_acos}, ${row.in_force}, ${row.outcome})
     on conflict (account_id, scope, key, day) do nothing`;
+}
+
+/** Costs of a product by hand; a fetch or a file that tells them anew replaces them. Null: unknown. */
+export interface CostsRow {
+  unit_cost: number | null;
+  fee_rate: number | null;
+  fee_fixed: number | null;
+  shipping: number | null;
+  refund_rate: number | null;
+}
+
+export async function setCosts(
+  tx: Transaction,
+  accountId: number,
+  sku: string,
+  costs: CostsRow,
+): Promise<boolean> {
+  const rows = await tx`
+    update product set ${tx({ ...costs })} where account_id = ${accountId} and sku = ${sku} returning 1`;
+  return rows.length > 0;
+}
+
+/** CPC by product over some days, micros. */
+export async function cpcByProduct(
+  sql: Database,
+  accountId: number,
+  from: string,
+  to: string,
+): Promise<Map<string, number>> {
+  const rows = await sql<{ sku: string; cpc: number }[]>`
+    with ads as (select ad_group_id, min(sku) as sku from product_ad where account_id = ${accountId} group by 1)
+    select a.sku, sum(d.spend)::float8 / sum(d.clicks) as cpc
+    from target_day d join target t using (account_id, target_id) join ads a using (ad_group_id)
+    where d.account_id = ${accountId} and d.day between ${from} and ${to}
+    group by a.sku having sum(d.clicks) > 0`;
+  return new Map(rows.map(({ sku, cpc }) => [sku, cpc]));
+}
+
+export async function planRows(sql: Database, accountId: number): Promise<PlanRow[]> {
+  return sql<PlanRow[]>`
+    select month, sku, spend, sales, revenue from plan where account_id = ${accountId} order by month, sku`;
+}
+
+/** Keeps a month's plan; one in which nothing is planned goes. */
+export async function putPlan(tx: Transaction, accountId: number, row: PlanRow): Promise<void> {
+  const { month, sku, spend, sales, revenue } = row;
+  if (spend === null && sales === null && revenue === null) {
+    await tx`delete from plan where account_id = ${accountId} and month = ${month} and sku = ${sku}`;
+    return;
+  }
+  await tx`
+    insert into plan (account_id, month, sku, spend, sales, revenue)
+    values (${accountId}, ${month}, ${sku}, ${spend}, ${sales}, ${revenue})
+    on conflict (account_id, month, sku) do update set spend = excluded.spend, sales = excluded.sales,
+      revenue = excluded.revenue`;
+}
+
+/** Spend, ad sales and total revenue by month, of the account and of each product (sku empty: of all). */
+export async function monthsDone(
+  sql: Database,
+  accountId: number,
+  from: string,
+  to: string,
+): Promise<{ month: string; sku: string; spend: number; sales: number; revenue: number | null }[]> {
+  return sql<{ month: string; sku: string; spend: number; sales: number; revenue: number | null }[]>`
+    with ads as (select ad_group_id, min(sku) as sku from product_ad where account_id = ${accountId} group by 1),
+    a as (
+      select date_trunc('month', d.day)::date as month, coalesce(p.sku, '?') as sku, sum(d.spend) as spend,
+        sum(d.sales) as sales
+      from target_day d join target t using (account_id, target_id) left join ads p using (ad_group_id)
+      where d.account_id = ${accountId} and d.day between ${from} and ${to} group by 1, 2),
+    r as (
+      select date_trunc('month', day)::date as month, sku, sum(total_sales) as revenue from product_day
+      where account_id = ${accountId} and day between ${from} and ${to} group by 1, 2),
+    both_of as (
+      select month, sku, coalesce(a.spend, 0) as spend, coalesce(a.sales, 0) as sales, r.revenue
+      from a full join r using (month, sku))
+    select month, coalesce(sku, '') as sku, sum(spend)::bigint as spend, sum(sales)::bigint as sales,
+      sum(revenue)::bigint as revenue
+    from both_of group by grouping sets ((month), (month, sku)) order by 1, 2`;
 }

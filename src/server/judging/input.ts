@@ -2,15 +2,14 @@ import { savedLanes } from '../account/lanes.queries.ts';
 import { settledWindow } from '../account/window.ts';
 import { limitsOf } from '../account/limits.ts';
 import { goalRows, thetaRows, type GoalRow } from '../goals/queries.ts';
+import { ruledTargets, setGoalsOf, startOfScope } from '../goals/set-goals.ts';
 import { termRows, type RowsByPlace } from '../../core/round/rows.ts';
-import type { Goal } from '../../core/goals/goals.ts';
-import { paidPerBid, thetaAt } from '../../core/goals/theta.ts';
+import { scopeName, type SetGoal } from '../../core/goals/goals.ts';
 import { runningOn } from '../../core/account/running.ts';
 import { windowDays, windowEnding, type Day, type Window } from '../../core/metrics/days.ts';
-import { significant, percent } from '../../core/metrics/format.ts';
 import { evidenceDays } from '../../core/metrics/weights.ts';
 import { type Model } from '../../core/effect/model.ts';
-import { adGroupInfos, productInfos, type AdGroupInfo, type TargetRow } from '../../core/account/rows.ts';
+import { adGroupInfos, productInfos } from '../../core/account/rows.ts';
 import { targetsByPlace } from '../../core/account/views.ts';
 import type { Objects } from '../../core/account/store.ts';
 import type { Budget, Budgets } from '../../core/round/budgets.ts';
@@ -96,17 +95,18 @@ export async function loadJudgeInput(
     highestCpc: frame.highestCpc,
     evidence: (await opened.evidenceFor(judged, null)).targets,
     present: await opened.present(model.response, judged),
-    fresh: await opened.fresh(guards.cooldownDays),
+    fresh: await opened.fresh(await longestCooldown(sql, accountId, guards.cooldownDays)),
   });
   const targets = byPlace.filter((row) => row !== undefined);
   const evidence = windowEnding(judged.to, evidenceDays);
+  const products = productInfos(objects);
   const input: TargetsInput = {
     today,
     window: judged,
     evidence,
     settledDays: windowDays(judged),
     adGroups,
-    products: productInfos(objects),
+    products,
     targets,
     negatives: objects.negatives
       .filter(({ status }) => status === 'enabled')
@@ -118,7 +118,7 @@ export async function loadJudgeInput(
         expression,
       })),
     lanes,
-    goals: await goalsWithTheta(sql, accountId, adGroups, targets),
+    goals: await goalsWithTheta(sql, accountId, { adGroups, products, targets }),
     guards,
     limits,
     response: model.response,
@@ -148,75 +148,27 @@ async function termsOf(
   return termRows(memory.objects, memory.pairs!, figures, rows);
 }
 
-const inScope = (goal: GoalRow, all: GoalRow[], adGroup: AdGroupInfo): boolean => {
-  const has = (scope: string, key: string | null) =>
-    all.some((one) => one.scope === scope && one.key === key);
-  if (goal.scope === 'campaign') return goal.key === adGroup.campaignId;
-  if (has('campaign', adGroup.campaignId)) return false;
-  if (goal.scope === 'product') return goal.key === adGroup.sku;
-  return !has('product', adGroup.sku);
-};
-
-/** The targets that one goal rules: those that no narrower goal claims. */
-export function targetsInScope(
-  goal: GoalRow,
-  all: GoalRow[],
-  adGroups: ReadonlyMap<string, AdGroupInfo>,
-  targets: readonly TargetRow[],
-): TargetRow[] {
-  return targets.filter((target) => {
-    const adGroup = adGroups.get(target.adGroupId);
-    return adGroup !== undefined && inScope(goal, all, adGroup);
-  });
-}
-
-/**
- * Theta at the start of a scope, and the sentence that says why. Kept as it is, and held at 1 where it is used: a goal
- * moved down again starts from what it would have been.
- */
-export function startOf(
-  goal: GoalRow,
-  all: GoalRow[],
-  adGroups: ReadonlyMap<string, AdGroupInfo>,
-  targets: readonly TargetRow[],
-): { theta: number; reason: string } {
-  let spend = 0;
-  let bids = 0;
-  for (const { bid, present, adGroupId } of targetsInScope(goal, all, adGroups, targets)) {
-    if (bid === null) continue;
-    spend += present.spend;
-    bids += present.priced * bid * adGroups.get(adGroupId)!.modifier;
-  }
-  const rho = paidPerBid(spend, bids);
-  return {
-    theta: goal.target_acos / rho,
-    reason: `Start: ${percent(goal.target_acos)} ÷ ${significant(rho)} paid per bid.`,
-  };
+/** The longest cooldown that any scope asks for, days: so long changes are remembered. */
+async function longestCooldown(sql: Database, accountId: number, usual: number): Promise<number> {
+  const rows = await goalRows(sql, accountId);
+  return Math.max(usual, ...rows.map(({ guards }) => guards?.cooldownDays ?? 0));
 }
 
 /** Goals with the theta steered for them. A scope without one has what it would start with; looking keeps nothing. */
-async function goalsWithTheta(
+export async function goalsWithTheta(
   sql: Database,
   accountId: number,
-  adGroups: ReadonlyMap<string, AdGroupInfo>,
-  targets: readonly TargetRow[],
-): Promise<Goal[]> {
-  const rows = await goalRows(sql, accountId);
-  const thetas = new Map((await thetaRows(sql, accountId)).map((row) => [`${row.scope}:${row.key}`, row]));
-  const goals = rows.map((row): Goal => {
-    const known = thetas.get(`${row.scope}:${row.key}`) ?? {
-      theta: startOf(row, rows, adGroups, targets).theta,
-      target_acos: row.target_acos,
-    };
-    return {
-      scope: row.scope,
-      key: row.key,
-      targetAcos: row.target_acos,
-      bidFloor: row.bid_floor,
-      bidCeiling: row.bid_ceiling,
-      stance: row.stance,
-      theta: thetaAt(known, row.target_acos, row.above_one).theta,
-    };
+  { adGroups, products, targets }: Pick<TargetsInput, 'adGroups' | 'products' | 'targets'>,
+  /** A goal in place of the one that is kept. */
+  moved: GoalRow | null = null,
+): Promise<SetGoal[]> {
+  const kept = await goalRows(sql, accountId);
+  const rows = moved ? [...kept.filter((row) => scopeName(row) !== scopeName(moved)), moved] : kept;
+  const thetas = await thetaRows(sql, accountId);
+  const account = rows.find(({ scope }) => scope === 'account')!;
+  let ruled: ReturnType<typeof ruledTargets> | null = null;
+  return setGoalsOf(rows, thetas, (row) => {
+    ruled ??= ruledTargets(rows, adGroups, products, targets);
+    return startOfScope(row, ruled.get(scopeName(row)) ?? [], adGroups, account.target_acos!);
   });
-  return goals.sort((a) => (a.scope === 'account' ? -1 : 1));
 }

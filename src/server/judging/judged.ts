@@ -23,7 +23,7 @@ export interface Judged {
     { name: string; campaignId: string; campaign: string; sku: string | null; enabled: boolean }
   >;
   products: Record<string, string>;
-  goals: { scope: string; key: string; targetAcos: number; theta: number }[];
+  goals: { scope: string; key: string; targetAcos: number | null; theta: number }[];
   /** What is odd about the account, in sentences. */
   notices: string[];
   sums: Sums;

@@ -1,4 +1,6 @@
 import { goalRows, insertTheta, thetaRows } from '../goals/queries.ts';
+import { meanTarget, ruledTargets, startOfScope } from '../goals/set-goals.ts';
+import { scopeName } from '../../core/goals/goals.ts';
 import { paidPerBidByCampaign, usualPaidPerBid } from '../../core/evidence/present-cpc.ts';
 import { addToScope, noSums, steerTheta, thetaAt, type Steered } from '../../core/goals/theta.ts';
 import { revenue } from '../../core/evidence/verdict.ts';
@@ -10,7 +12,7 @@ import type { TargetsInput } from '../../core/round/types.ts';
 import { accountById, touchGoals } from '../account/queries.ts';
 import type { Database } from '../db/connection.ts';
 import type { LoadedAccount } from '../memory/load.ts';
-import { loadJudgeInput, startOf, targetsInScope } from './input.ts';
+import { loadJudgeInput } from './input.ts';
 import { clicksSince } from '../account/model.queries.ts';
 
 /** Expected sales per click of every target, micros: the same belief that its bid is judged by. */
@@ -60,24 +62,28 @@ export async function steerThetas(sql: Database, accountId: number, memory?: Loa
   const account = await accountById(sql, accountId);
   if (!account?.today) return;
   const { today } = account;
-  const goals = await goalRows(sql, accountId);
-  const known = new Map((await thetaRows(sql, accountId)).map((row) => [`${row.scope}:${row.key}`, row]));
-  const due = goals.filter(({ scope, key }) => {
-    const last = known.get(`${scope}:${key}`);
+  const rows = await goalRows(sql, accountId);
+  const goals = rows.filter(({ objective }) => objective === 'acos' || objective === 'margin');
+  const known = new Map((await thetaRows(sql, accountId)).map((row) => [scopeName(row), row]));
+  const due = goals.filter((goal) => {
+    const last = known.get(scopeName(goal));
     return !last || daysBetween(last.day, today) >= 7;
   });
   if (due.length === 0) return;
   const loaded = await loadJudgeInput(sql, accountId, windowEnding(today, 60), false, memory);
   if (!loaded) return;
-  const { adGroups, targets } = loaded.input;
+  const { adGroups, products, targets } = loaded.input;
+  const usual = rows.find(({ scope }) => scope === 'account')!.target_acos!;
+  const ruled = ruledTargets(rows, adGroups, products, targets);
   const rpc = revenuePerClick(loaded.input);
   let steered = false;
   for (const goal of due) {
-    const { scope, key, target_acos } = goal;
-    const last = known.get(`${scope}:${key}`);
-    const row = { scope, key, day: today, target_acos };
+    const { scope, key } = goal;
+    const own = ruled.get(scopeName(goal)) ?? [];
+    const last = known.get(scopeName(goal));
+    const row = { scope, key, day: today };
     if (!last) {
-      const start = startOf(goal, goals, adGroups, targets);
+      const start = startOfScope(goal, own, adGroups, usual);
       await insertTheta(sql, accountId, {
         ...row,
         ...start,
@@ -88,30 +94,34 @@ export async function steerThetas(sql: Database, accountId: number, memory?: Loa
       steered = true;
       continue;
     }
-    const modifiers = new Map(
-      targetsInScope(goal, goals, adGroups, targets).map(({ targetId, adGroupId }) => [
+    const places = new Map(
+      own.map(({ row: { targetId, adGroupId }, targetAcos }) => [
         targetId,
-        adGroups.get(adGroupId)!.modifier,
+        { modifier: adGroups.get(adGroupId)!.modifier, targetAcos },
       ]),
     );
     const since = noSums(daysBetween(last.day, today));
+    const clicked = await clicksSince(sql, accountId, addDays(last.day, 1), today);
+    const told = clicked.flatMap((one) => {
+      const place = places.get(one.targetId);
+      return place ? [{ ...one, ...place, expectedSales: one.clicks * (rpc.get(one.targetId) ?? 0) }] : [];
+    });
+    const target_acos =
+      goal.objective === 'acos'
+        ? goal.target_acos!
+        : meanTarget(
+            told.map(({ targetAcos, expectedSales }) => ({ targetAcos, weight: expectedSales })),
+            last.target_acos,
+          );
     const before = thetaAt(last, target_acos, goal.above_one).theta;
-    for (const { targetId, clicks, spend, bids } of await clicksSince(
-      sql,
-      accountId,
-      addDays(last.day, 1),
-      today,
-    )) {
-      const modifier = modifiers.get(targetId);
-      if (modifier === undefined) continue;
-      const expectedSales = clicks * (rpc.get(targetId) ?? 0);
+    for (const { clicks, spend, bids, modifier, expectedSales } of told)
       addToScope(since, before, { clicks, spend, bids: bids * modifier, expectedSales });
-    }
     const result = steerTheta(before, target_acos, since, goal.above_one);
     // Days that told too little go on to count in the next round.
     if (result.outcome === 'too little') continue;
     await insertTheta(sql, accountId, {
       ...row,
+      target_acos,
       theta: result.theta,
       reason: reasonOf(result, before, target_acos),
       expected_acos: result.expectedAcos,

@@ -2,3 +2,4 @@
 
 export { decideFindings, roundOf, queueOf, widerOf, whyOf, seasonOf } from './findings.ts';
 export { acceptFindings } from './accept.ts';
+export { methodsOf, whatIfOf, type MethodsOrder } from './outlook.ts';

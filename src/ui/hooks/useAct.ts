@@ -1,9 +1,11 @@
 import { useQueryClient, type QueryKey } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
-import { useCallback } from 'react';
+import Button from '@mui/material/Button';
+import { createElement, useCallback } from 'react';
+import type { GoalValues, PlanRow } from '../../answers/goals.ts';
 import { counted } from '../../core/metrics/format.ts';
-import { send } from '../api.ts';
-import { putGoal, undoable, type GoalChange, type GoalValues } from '../undo.ts';
+import { ApiError, send } from '../api.ts';
+import { putGoal, undoable, type Costs, type GoalChange } from '../undo.ts';
 
 interface Accepted {
   groups: string[];
@@ -31,7 +33,7 @@ const added = (lines: number): string =>
 /** Calls that change something: their errors are said, and what they did can be taken back with ctrl z. */
 export function useAct() {
   const queries = useQueryClient();
-  const { enqueueSnackbar } = useSnackbar();
+  const { enqueueSnackbar, closeSnackbar } = useSnackbar();
   const failed = useCallback(
     (error: unknown) =>
       enqueueSnackbar((error as Error).message, { variant: 'error', autoHideDuration: 8000 }),
@@ -90,17 +92,75 @@ export function useAct() {
     },
     [act],
   );
-  /** Sets a goal, or (null) takes an override away; undo brings back what was before. */
+  /**
+   * Says something of a goal, or (null) takes an override away; undo brings back what was before. What may not be meant
+   * is asked first.
+   */
   const changeGoal = useCallback(
-    ({ scope, key, before }: GoalChange, values: GoalValues | null, said: string): Promise<boolean> =>
+    async (
+      { scope, key, before }: GoalChange,
+      values: (Partial<GoalValues> & { confirmed?: boolean }) | null,
+      said: string,
+    ): Promise<boolean> => {
+      const put = (all: typeof values) =>
+        undoable({ kind: 'goal', scope, key, before }, 'a goal changed', (call) =>
+          putGoal(scope, key, all, call),
+        );
+      const done = `${said} ctrl z takes it back.`;
+      let isAsked = false;
+      const kept = await act(
+        () =>
+          put(values).catch((error: unknown) => {
+            if (!(error instanceof ApiError) || error.code !== 'wants_confirmation' || !values) throw error;
+            isAsked = true;
+            const confirm = () => void act(() => put({ ...values, confirmed: true }), done);
+            enqueueSnackbar(`${error.message} Nothing was kept.`, {
+              variant: 'warning',
+              autoHideDuration: 20_000,
+              action: (id) =>
+                createElement(
+                  Button,
+                  {
+                    color: 'inherit',
+                    size: 'small',
+                    onClick: () => {
+                      closeSnackbar(id);
+                      confirm();
+                    },
+                  },
+                  'Keep it all the same',
+                ),
+            });
+          }),
+        () => (isAsked ? '' : done),
+      );
+      return kept && !isAsked;
+    },
+    [act, enqueueSnackbar, closeSnackbar],
+  );
+  /** Sets what a product costs; undo brings back what was before. */
+  const changeCosts = useCallback(
+    (before: Costs, costs: Costs): Promise<boolean> =>
       act(
         () =>
-          undoable({ kind: 'goal', scope, key, before }, 'a goal changed', (call) =>
-            putGoal(scope, key, values, call),
+          undoable({ kind: 'costs', before }, 'costs changed', (call) =>
+            send('PUT', '/api/goals/costs', costs, call),
           ),
-        `${said} ctrl z takes it back.`,
+        'Costs kept. ctrl z takes it back.',
       ),
     [act],
   );
-  return { act, putLines, decide, changeGoal, failed };
+  /** Plans a month; undo brings back what was planned before. */
+  const changePlan = useCallback(
+    (before: PlanRow, plan: PlanRow): Promise<boolean> =>
+      act(
+        () =>
+          undoable({ kind: 'plan', before }, 'a plan changed', (call) =>
+            send('PUT', '/api/goals/plan', plan, call),
+          ),
+        'Plan kept. ctrl z takes it back.',
+      ),
+    [act],
+  );
+  return { act, putLines, decide, changeGoal, changeCosts, changePlan, failed };
 }

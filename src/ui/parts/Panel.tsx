@@ -6,14 +6,22 @@ import { acos, type Sums } from '../../core/metrics/figures.ts';
 import { count, money, percent } from '../../core/metrics/format.ts';
 
 /** The panel at the right that tells why: as wide as its charts, scrolled by itself. */
-export const Panel = ({ label, children }: { label: string; children: ReactNode }) => (
+export const Panel = ({
+  label,
+  width = 328,
+  children,
+}: {
+  label: string;
+  width?: number;
+  children: ReactNode;
+}) => (
   <Box
     component="aside"
     aria-label={label}
     data-testid="why"
     tabIndex={0}
     sx={{
-      width: 328,
+      width,
       flexShrink: 0,
       borderLeft: 1,
       borderColor: 'divider',

@@ -202,8 +202,7 @@ function TableView({ state, window, crossed }: TableViewProps) {
     const known = await get<GoalsAnswer>('/api/goals').catch((error: unknown) => void failed(error));
     if (!known) return;
     const before = valuesOf(known.goals.find((goal) => goal.scope === scope && goal.key === id));
-    const values = { bidFloor: null, bidCeiling: null, ...before, targetAcos };
-    await changeGoal({ scope, key: id, before }, values, `Goal set to ${percent(targetAcos)}.`);
+    await changeGoal({ scope, key: id, before }, { targetAcos }, `Goal set to ${percent(targetAcos)}.`);
   };
   const sides = (): [Side, Side] => {
     const named = (key: string) => {

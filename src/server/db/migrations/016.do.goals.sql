@@ -1,0 +1,27 @@
+-- Each setting of a goal by itself: what one scope leaves open, the next wider one says. Ad groups may have their own.
+alter table goal alter column target_acos drop not null;
+alter table goal alter column stance drop not null, alter column stance drop default;
+alter table goal
+  add column objective text check (objective in ('acos', 'margin', 'profit')),
+  add column target_margin double precision,
+  add column method text check (method in ('evidence', 'strict', 'bands', 'rpc')),
+  add column ladder jsonb,
+  add column guards jsonb,
+  add check (scope in ('account', 'product', 'campaign', 'ad_group')),
+  add check (scope <> 'account' or target_acos is not null),
+  add check ((objective is distinct from 'margin') or target_margin is not null);
+update goal set objective = 'acos';
+-- The account's stance was copied into every override; where it is the same it goes on coming from there.
+update goal g set stance = null from goal a
+where g.scope <> 'account' and a.account_id = g.account_id and a.scope = 'account' and a.stance = g.stance;
+
+-- What a month shall bring, of the account (sku '') or of a product. Micros.
+create table plan (
+  account_id bigint not null references account,
+  month date not null check (extract(day from month) = 1),
+  sku text not null default '',
+  spend bigint check (spend >= 0),
+  sales bigint check (sales >= 0),
+  revenue bigint check (revenue >= 0),
+  primary key (account_id, month, sku)
+);
