@@ -165,8 +165,8 @@ describe('with the ids of another account', () => {
       { campaign_id: number }[]
     >`select campaign_id from campaign where account_id = 1 limit 1`;
     const [target] = await sql<
-      { target_id: number }[]
-    >`select target_id from target where account_id = 1 limit 1`;
+      { target_id: number; ad_group_id: number }[]
+    >`select target_id, ad_group_id from target where account_id = 1 limit 1`;
     const line = sheet.lines[0]!;
     const state = () => sql`
       select (select json_agg(l order by line_id) from line l where account_id = 1) as lines,
@@ -204,6 +204,7 @@ describe('with the ids of another account', () => {
       ['DELETE', `kits/${kitId}`, {}],
       ['GET', `explore/row?level=targets&key=${target!.target_id}&from=2026-11-01&to=2026-11-10`],
       ['PUT', 'goals', { scope: 'campaign', key: String(campaign!.campaign_id), targetAcos: 0.5 }],
+      ['PUT', 'goals', { scope: 'ad_group', key: String(target!.ad_group_id), targetAcos: 0.5 }],
       ['DELETE', `goals?scope=product&key=TT-CRK2`, {}],
       ['POST', 'round/accept', { ...window, keys }],
       ['GET', `round/why?key=${encodeURIComponent(keys[0]!)}&from=2026-11-01&to=2026-11-10`],

@@ -255,18 +255,61 @@ describe('the other kinds', () => {
     );
     expect(reasons(result)).toEqual([
       [5, 'name', 'Nowhere', 'There is no campaign “Nowhere” here.'],
-      [6, 'scope', 'moon', 'Goals are kept for account, product, campaign; not for this.'],
-      [7, 'target_acos', '-0.09999999999999998', 'It leaves nothing to spend: the goal must be above 0.'],
-      [8, 'bid_floor', '2000000', 'The floor lies above the ceiling.'],
+      [6, 'scope', 'moon', 'Goals are kept for account, product, campaign, ad_group; not for this.'],
+      [
+        7,
+        'target_margin',
+        '0.7',
+        'A has a margin of 60 % before ads: 70 % after them leave nothing to advertise with.',
+      ],
+      [8, 'bid_floor', '2000000', 'The floor, 2.00, would lie above the ceiling, 1.00.'],
     ]);
-    const goals = await sql`select scope, key, target_acos, bid_floor, bid_ceiling from goal order by scope`;
+    const goals = await sql`
+      select scope, key, objective, target_acos, target_margin, bid_floor, bid_ceiling from goal order by scope`;
     const [lids] = await sql`select campaign_id::text as id from campaign where name = 'Lids'`;
-    expect(
-      goals.map((goal) => ({ ...goal, target_acos: Math.round(goal.target_acos * 1000) / 1000 })),
-    ).toEqual([
-      { scope: 'account', key: '', target_acos: 0.28, bid_floor: null, bid_ceiling: null },
-      { scope: 'campaign', key: lids!.id, target_acos: 0.2, bid_floor: 100_000, bid_ceiling: 1_500_000 },
-      { scope: 'product', key: 'A', target_acos: 0.35, bid_floor: null, bid_ceiling: null },
+    const nothing = { target_acos: null, target_margin: null, bid_floor: null, bid_ceiling: null };
+    expect(goals).toEqual([
+      { ...nothing, scope: 'account', key: '', objective: 'acos', target_acos: 0.28 },
+      {
+        scope: 'campaign',
+        key: lids!.id,
+        objective: 'acos',
+        target_acos: 0.2,
+        target_margin: null,
+        bid_floor: 100_000,
+        bid_ceiling: 1_500_000,
+      },
+      { ...nothing, scope: 'product', key: 'A', objective: 'margin', target_margin: 0.25 },
+    ]);
+  });
+
+  test('goals of ad groups with their method; words that are none, and what wants a person’s word', async () => {
+    await csv(
+      'entity,campaign,ad_group,status,daily_budget\ncampaign,Lids,,enabled,5\nad_group,Lids,Lids wide,enabled,\n',
+    );
+    await csv('sku,item_code,title,price,unit_cost,fee_rate\nA,QY1,Jar,20,5,15%\n');
+    const result = await csv(
+      'scope,name,objective,target_acos,stance,method\n' +
+        'ad_group,Lids wide,,21%,careful,revenue per click\nad_group,Lids wide,,21%,careful,rpc\ncampaign,Lids,,,bold,bands\nproduct,Jar,most,,,\nproduct,Jar,,0.8,,\n' +
+        'product,Jar,profit,,,\ncampaign,Lids,,,,\n',
+    );
+    expect(reasons(result)).toEqual([
+      [2, 'method', 'revenue per click', 'It is none of evidence, strict, bands, rpc.'],
+      [5, 'objective', 'most', 'It is none of acos, margin, profit.'],
+      [
+        6,
+        'target_acos',
+        '0.8',
+        '80 % lies above the break-even of A, 60 %: every order by an ad would lose money. Set it on Goals where it is meant.',
+      ],
+      [8, 'target_acos', '', 'It says no goal.'],
+    ]);
+    const goals =
+      await sql`select scope, objective, stance, method from goal where scope <> 'account' order by scope`;
+    expect(goals).toEqual([
+      { scope: 'ad_group', objective: 'acos', stance: 'careful', method: 'rpc' },
+      { scope: 'campaign', objective: null, stance: 'bold', method: 'bands' },
+      { scope: 'product', objective: 'profit', stance: null, method: null },
     ]);
   });
 });

@@ -92,8 +92,8 @@ test('a scope that starts far up is held at 1, and stands right once its goal co
       scope: 'product',
       key: sku,
       targetAcos,
-      bidFloor: null,
-      bidCeiling: null,
+      // Above its break-even: it is meant.
+      confirmed: true,
     });
   const theta = async () => {
     for (;;) {

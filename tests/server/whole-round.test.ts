@@ -132,8 +132,8 @@ describe('a goal', () => {
       scope: 'account',
       key: '',
       targetAcos,
-      bidFloor: null,
-      bidCeiling: null,
+      // Above what any product earns: it is meant.
+      confirmed: true,
     });
 
   test('that the lines together would break is told, and no longer once they are gone', async () => {

@@ -20,6 +20,7 @@ const tableOf = (level: string, more: object = {}) => ({
 const leftOut: Record<string, string> = {
   advance: 'moves a demo on',
   fetch: 'begins a job',
+  'goals/costs': 'writes',
   files: 'takes a file',
   'files/[name]': 'a file as it was loaded',
   imports: 'begins a job',
@@ -106,11 +107,16 @@ export async function readAll(url: string, account: number): Promise<Record<stri
     'sheet/lines',
     'ledger',
     'goals',
+    'goals/plan',
+    'goals/file',
     'forecasts',
     'terms/lists',
     'explore/slices',
   ])
     await get(route);
+  await get('goals/places', '?text=exact');
+  await get('goals/methods', `?${span}&limit=20`);
+  await ask('goals/what-if', { scope: 'account', targetAcos: 0.2 });
   await get('kits/desk');
   await get('kits/collections');
   for (const { kitId } of (await get('kits')) as { kitId: string }[])

@@ -46,6 +46,8 @@ interface ListTableProps<Row> {
   };
   /** Rows have a box that marks them. */
   isMarkable?: boolean;
+  /** A row with fields is the one in focus as soon as one of them is. */
+  followsFields?: boolean;
   sort?: string;
   descending?: boolean;
   onSort?: (id: string) => void;
@@ -111,6 +113,7 @@ export function ListTable<Row>(props: ListTableProps<Row>) {
         className={index === list.focus ? 'row fixed focus' : 'row fixed'}
         data-key={key}
         onClick={() => list.moveTo(index)}
+        {...(props.followsFields && { onFocus: () => list.moveTo(index) })}
         onDoubleClick={() => props.onOpen?.(one)}
         style={{ ...style, gridTemplateColumns: tracks }}
       >

@@ -155,7 +155,7 @@ const guardFields: {
     show: ({ down }) => 1 / down,
     read: (x) => 1 / x,
     digits: 2,
-    suffix: 'th of the bid',
+    suffix: 'times less',
   },
   {
     name: 'overHighestCpc',

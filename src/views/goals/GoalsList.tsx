@@ -51,7 +51,7 @@ function columnsOf(answer: GoalsAnswer, save: SaveGoal): ListColumn<ScopeRow>[] 
     {
       id: 'margin',
       label: 'Break-even',
-      width: '74px',
+      width: '68px',
       isNumber: true,
       explains: 'break_even',
       cell: ({ product }) => (product?.margin == null ? soft('–') : percent(product.margin)),
@@ -59,7 +59,7 @@ function columnsOf(answer: GoalsAnswer, save: SaveGoal): ListColumn<ScopeRow>[] 
     {
       id: 'target',
       label: 'Target ACOS',
-      width: '112px',
+      width: '96px',
       isNumber: true,
       explains: 'target_acos',
       cell: (row) => {
@@ -88,7 +88,7 @@ function columnsOf(answer: GoalsAnswer, save: SaveGoal): ListColumn<ScopeRow>[] 
     ...(['bidFloor', 'bidCeiling'] as const).map((field): ListColumn<ScopeRow> => ({
       id: field,
       label: field === 'bidFloor' ? 'Floor' : 'Ceiling',
-      width: '74px',
+      width: '60px',
       isNumber: true,
       explains: field === 'bidFloor' ? 'floor' : 'ceiling',
       cell: (row) => {
@@ -108,7 +108,7 @@ function columnsOf(answer: GoalsAnswer, save: SaveGoal): ListColumn<ScopeRow>[] 
     {
       id: 'stance',
       label: 'Steps',
-      width: '118px',
+      width: '102px',
       explains: 'steps',
       cell: (row) => (
         <Choice
@@ -116,7 +116,7 @@ function columnsOf(answer: GoalsAnswer, save: SaveGoal): ListColumn<ScopeRow>[] 
           value={row.goal?.stance ?? ''}
           title={steps(row.rules.stance)}
           onChange={({ target }) => void save(row, { stance: (target.value || null) as Stance | null })}
-          sx={{ width: '100%', height: 20, border: 0, p: 0, bgcolor: 'transparent' }}
+          sx={{ width: '126px', height: 20, border: 0, p: 0, bgcolor: 'transparent' }}
         >
           <option value="">{row.rules.stance}</option>
           {stances.map((stance) => (
@@ -126,12 +126,12 @@ function columnsOf(answer: GoalsAnswer, save: SaveGoal): ListColumn<ScopeRow>[] 
           ))}
         </Choice>
       ),
-      below: (row) => [steps(row.rules.stance), whose(row, 'stance')].filter((text) => text).join(', '),
+      below: (row) => whose(row, 'stance') || steps(row.rules.stance),
     },
     {
       id: 'method',
       label: 'Method',
-      width: '118px',
+      width: '46px',
       explains: 'method',
       cell: (row) => (
         <Choice
@@ -239,6 +239,7 @@ export function GoalsList({ tabs }: { tabs: ReactNode }) {
       <ListTable
         label="Goals"
         nouns="scopes"
+        followsFields
         rows={rows}
         columns={columnsOf(answer, save)}
         keyOf={({ id }) => id}

@@ -175,7 +175,7 @@ export function LadderEditor({ ladder, targetAcos, isOwn, onSave }: LadderEditor
       <Box
         sx={{
           display: 'grid',
-          gridTemplateColumns: '86px 82px 1fr 24px',
+          gridTemplateColumns: '104px 78px 1fr 24px',
           rowGap: 0.25,
           alignItems: 'center',
         }}
@@ -191,7 +191,7 @@ export function LadderEditor({ ladder, targetAcos, isOwn, onSave }: LadderEditor
                   label={`Step ${at + 1} from how many times the goal`}
                   value={band.above}
                   digits={2}
-                  width={36}
+                  width={46}
                   suffix="×"
                   onCommit={(above) => above !== null && keep(change(at, { above }))}
                 />

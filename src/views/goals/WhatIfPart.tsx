@@ -5,7 +5,8 @@ import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
 import type { WhatIfAnswer } from '../../answers/goals.ts';
 import { acos } from '../../core/metrics/figures.ts';
-import { count, money, percent } from '../../core/metrics/format.ts';
+import { count, percent } from '../../core/metrics/format.ts';
+import { units, type Micros } from '../../core/metrics/money.ts';
 import type { Outlook, WeekFigures } from '../../core/round/what-if.ts';
 import { ask } from '../../ui/api.ts';
 import { Part } from '../../ui/parts/Panel.tsx';
@@ -20,11 +21,13 @@ const found: [string, (outlook: Outlook) => number][] = [
   ['Harvests', ({ harvests }) => harvests],
   ['Negatives', ({ negatives }) => negatives],
 ];
+/** A week of a whole account needs no cents. */
+const whole = (value: Micros): string => count(Math.round(units(value)));
 const weekly: [string, (week: WeekFigures) => string][] = [
-  ['Spend', ({ spend }) => money(spend)],
-  ['Sales', ({ sales }) => money(sales)],
+  ['Spend', ({ spend }) => whole(spend)],
+  ['Sales', ({ sales }) => whole(sales)],
   ['ACOS', (week) => percent(acos(week))],
-  ['Profit after ads', ({ profit }) => money(profit)],
+  ['Profit', ({ profit }) => whole(profit)],
 ];
 
 const wide = { width: '100%', borderCollapse: 'collapse' } as const;
