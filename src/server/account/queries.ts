@@ -45,7 +45,7 @@ export async function insertAccount(sql: Database, row: NewAccount, targetAcos: 
     { account_id: number }[]
   >`insert into account ${sql({ ...row })} returning account_id`;
   const { account_id: accountId } = made!;
-  await sql`insert into goal (account_id, scope, key, target_acos) values (${accountId}, 'account', '', ${targetAcos})`;
+  await sql`insert into goal (account_id, scope, key, objective, target_acos) values (${accountId}, 'account', '', 'acos', ${targetAcos})`;
   await sql`select ensure_account_facts(${accountId})`;
   return accountId;
 }

@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Slider from '@mui/material/Slider';
 import { useQuery } from '@tanstack/react-query';
+import { bisectLeft, range } from 'd3';
 import { useDeferredValue, useState } from 'react';
 import type { WhatIfAnswer } from '../../answers/goals.ts';
 import { acos } from '../../core/metrics/figures.ts';
@@ -31,11 +32,10 @@ const weekly: [string, (week: WeekFigures) => string][] = [
 ];
 
 const wide = { width: '100%', borderCollapse: 'collapse' } as const;
-const least = 1;
-const most = 120;
-/** The slider goes by ratios: a step is as much of a small goal as of a large one. */
-const toPlace = (percentOf: number) => Math.log(percentOf);
-const fromPlace = (place: number) => Math.round(Math.exp(place) * 2) / 2;
+/** Shares in per cent that the slider stops at: finer where they are small. */
+const stops = [...range(0.5, 20, 0.5), ...range(20, 60, 1), ...range(60, 122, 2)];
+const placeOf = (percentOf: number): number =>
+  Math.min(stops.length - 1, bisectLeft(stops, percentOf - 0.001));
 
 /**
  * What if the goal were another: the account's findings, and what a week would be with all of them taken, while the goal
@@ -70,12 +70,11 @@ export function WhatIfPart({ row, save }: { row: ScopeRow; save: SaveGoal }) {
         <Slider
           aria-label={`What if the ${name} of ${title} were, per cent`}
           size="small"
-          min={toPlace(least)}
-          max={toPlace(most)}
-          step={0.01}
-          value={toPlace(Math.min(most, Math.max(least, value)))}
+          min={0}
+          max={stops.length - 1}
+          value={placeOf(value)}
           getAriaValueText={() => `${value} %`}
-          onChange={(_, place) => setTyped(fromPlace(place))}
+          onChange={(_, place) => setTyped(stops[place]!)}
         />
         <b style={{ width: 48, textAlign: 'right', whiteSpace: 'nowrap' }}>{percent(value / 100)}</b>
       </Box>

@@ -11,6 +11,9 @@ alter table goal
   add check (scope <> 'account' or target_acos is not null),
   add check ((objective is distinct from 'margin') or target_margin is not null);
 update goal set objective = 'acos';
+alter table goal
+  add check (scope <> 'account' or objective is not null),
+  add check ((objective is distinct from 'acos') or target_acos is not null);
 -- The account's stance was copied into every override; where it is the same it goes on coming from there.
 update goal g set stance = null from goal a
 where g.scope <> 'account' and a.account_id = g.account_id and a.scope = 'account' and a.stance = g.stance;

@@ -1,0 +1,220 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import { startStack, type Stack } from '../support/stack.ts';
+
+/** Goals, what another would do, methods side by side, ladders, costs and the plan, through the interface. */
+
+let stack: Stack;
+test.beforeAll(async () => {
+  stack = await startStack(true);
+});
+test.afterAll(() => stack.stop());
+
+const row = (page: Page, id: string) => page.locator(`[role=row][data-key="${id}"]`);
+const panel = (page: Page, title: string) => page.getByRole('complementary', { name: `Goal of ${title}` });
+const kept = (page: Page) => expect(page.getByText('Everything is judged anew.').last()).toBeVisible();
+const undo = async (page: Page) => {
+  await page.getByRole('heading', { name: 'Goals', exact: true }).click();
+  await page.keyboard.press('Control+z');
+};
+const cells = async (page: Page, label: string) =>
+  page
+    .getByTestId('what-if')
+    .getByRole('row')
+    .filter({ has: page.getByRole('rowheader', { name: label, exact: true }) })
+    .getByRole('cell')
+    .allInnerTexts();
+
+test('a goal is dragged and the account answers; kept by one button, taken back by ctrl z', async ({
+  page,
+}) => {
+  await page.goto(`${stack.url}/goals`);
+  const slider = page.getByRole('slider', { name: 'What if the ACOS of The account were, per cent' });
+  await expect(page.getByTestId('what-if')).toBeVisible();
+  const [, before] = await cells(page, 'Cuts');
+  await slider.focus();
+  for (let press = 0; press < 40; press++) await page.keyboard.press('ArrowLeft');
+  const button = page.getByRole('button', { name: /^Keep \d/ });
+  const said = /Keep ([\d.]+) %/.exec(await button.innerText())![1]!;
+  expect(Number(said)).toBeLessThan(20);
+  await expect(page.getByTestId('what-if')).toHaveAttribute('aria-busy', 'false');
+  await expect(page.getByTestId('what-if').getByRole('columnheader').last()).toHaveText(`at ${said} %`);
+  const [, same, after] = await cells(page, 'Cuts');
+  expect(same).toBe(before);
+  expect(Number(after)).toBeGreaterThan(Number(before));
+  const [now, then, moved] = await cells(page, 'Spend a week');
+  const number = (text: string | undefined) => Number(text!.replace(/,/g, ''));
+  expect(number(moved)).toBeLessThan(number(then));
+  expect(number(now)).toBeGreaterThan(0);
+  // Nothing is kept while it is dragged.
+  const field = page.getByRole('textbox', { name: 'Target ACOS of The account, per cent' });
+  await expect(field).toHaveValue('26');
+  await button.click();
+  await kept(page);
+  await expect(field).toHaveValue(said);
+  await page.goto(`${stack.url}/round?queue=targets`);
+  await expect(page.getByTestId('why-sentence')).toBeVisible();
+  await page.goto(`${stack.url}/goals`);
+  await undo(page);
+  await expect(field).toHaveValue('26');
+});
+
+test('a campaign and an ad group get goals of their own, each value names whose it is', async ({ page }) => {
+  await page.goto(`${stack.url}/goals`);
+  const choose = async (text: string, option: RegExp) => {
+    await page.getByPlaceholder('Goal for a campaign or an ad group').fill(text);
+    await page.getByRole('option', { name: option }).first().click();
+  };
+  await choose('weights exact', /campaign$/);
+  await page.getByRole('textbox', { name: 'Target ACOS of Weights exact, per cent' }).fill('31');
+  await page.keyboard.press('Enter');
+  await kept(page);
+  await choose('weights exact', /ad group in Weights exact/);
+  const group = page.locator('[role=row][data-key^="ad_group:"]');
+  await expect(group).toContainText('of Weights exact');
+  await page.getByRole('combobox', { name: 'Steps of Weights exact' }).last().selectOption('careful');
+  await expect(group).toContainText('× 1.4 up');
+  await page.reload();
+  await expect(group).toContainText('of Weights exact');
+  await expect(page.getByTestId('goals-sentence')).toContainText('6 overrides');
+  await undo(page);
+  await expect(group).toHaveCount(0);
+  await undo(page);
+  await expect(page.getByTestId('goals-sentence')).toContainText('4 overrides');
+});
+
+test('a margin as the goal, and most profit', async ({ page }) => {
+  await page.goto(`${stack.url}/goals?scope=product:TT-TMP1`);
+  const aside = panel(page, 'TT-TMP1');
+  await aside.getByRole('combobox', { name: 'Objective of TT-TMP1' }).selectOption('margin');
+  await kept(page);
+  await aside.getByRole('textbox', { name: 'Target margin of TT-TMP1, per cent' }).fill('15');
+  await page.keyboard.press('Enter');
+  await expect(aside).toContainText('An ACOS of 23 %, which leaves 15 %.');
+  await expect(row(page, 'product:TT-TMP1')).toContainText('leaves 15 % after ads');
+  await aside.getByRole('textbox', { name: 'Target margin of TT-TMP1, per cent' }).fill('60');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/60 % after them leave nothing to advertise with/)).toBeVisible();
+  await aside.getByRole('combobox', { name: 'Objective of TT-TMP1' }).selectOption('profit');
+  await expect(aside).toContainText('The last click may cost what it earns: 38 %');
+  await aside.getByRole('button', { name: 'Remove the override of TT-TMP1' }).click();
+  await expect(row(page, 'product:TT-TMP1')).toContainText('the account’s');
+});
+
+test('bands: the ladder is moved by keys and typed, says what is wrong, and runs in Round', async ({
+  page,
+}) => {
+  await page.goto(`${stack.url}/goals?scope=product:TT-LID4`);
+  await page.getByRole('combobox', { name: 'Method of TT-LID4' }).selectOption('bands');
+  await kept(page);
+  const aside = panel(page, 'TT-LID4');
+  // One step up is 10 %: every row far under its goal is raised by it.
+  await aside.getByRole('slider', { name: /^Step 1: from 0 × the goal \+9/ }).focus();
+  await page.keyboard.press('ArrowUp');
+  await expect(aside.getByRole('slider', { name: /^Step 1: from 0 × the goal \+10 %/ })).toBeVisible();
+  await aside.getByRole('textbox', { name: 'Step 3 from how many times the goal' }).fill('0.5');
+  await page.keyboard.press('Enter');
+  await expect(aside.getByRole('alert')).toContainText('Step 3 begins at 0.5 times the goal');
+  await aside.getByRole('button', { name: 'As it was' }).click();
+  await aside.getByRole('textbox', { name: 'Step 2 from how many times the goal' }).fill('0.9');
+  await page.keyboard.press('Enter');
+  await expect(aside.getByRole('slider', { name: /^Step 2: from 0.9 × the goal nothing/ })).toBeVisible();
+  await page.goto(`${stack.url}/round?queue=targets&filter=Lids%20exact`);
+  await expect(page.locator('[role=row][data-key]').first()).toBeVisible();
+  await expect
+    .poll(async () => {
+      for (let down = 0; down < 12; down++) {
+        const sentence = await page.getByTestId('why-sentence').innerText();
+        if (/the band 0 to 0.9 ×: [\d.]+ \+ 10 %/.test(sentence)) return true;
+        await page.keyboard.press('j');
+      }
+      return false;
+    })
+    .toBe(true);
+  await page.goto(`${stack.url}/goals?scope=product:TT-LID4`);
+  await page.getByRole('combobox', { name: 'Method of TT-LID4' }).selectOption('');
+  await expect(aside.getByRole('slider', { name: /^Step 1/ })).toHaveCount(0);
+});
+
+test('methods stand side by side: found, sorted, opened into the workings of one target', async ({
+  page,
+}) => {
+  await page.goto(`${stack.url}/goals?view=methods`);
+  const totals = page.getByTestId('method-totals');
+  for (const name of ['evidence', 'each at its goal', 'bands', 'revenue per click'])
+    await expect(totals.getByRole('rowheader', { name, exact: true })).toBeVisible();
+  const list = page.getByRole('grid', { name: 'Methods side by side' });
+  const first = list.locator('[role=row][data-key]').first();
+  await expect(first).toBeVisible();
+  await page.keyboard.press('j');
+  const workings = page.getByRole('complementary', { name: /^Workings of/ });
+  await expect(workings).toContainText('evidence, its own method');
+  await expect(workings).toContainText(/÷ [\d,]+ clicks × \d+ %|too few clicks|without an order/);
+  await page.getByRole('searchbox', { name: 'Find a target or an ad group' }).fill('kraut');
+  await expect(page).toHaveURL(/find=kraut/);
+  await expect(list.locator('[role=row][data-key]').first()).toContainText(/kraut/i);
+  await list.getByRole('columnheader', { name: 'Spend' }).getByRole('button').first().click();
+  await expect(page).toHaveURL(/sort=spend/);
+});
+
+test('costs are typed and the break-even answers; a plan stands beside what came', async ({ page }) => {
+  await page.goto(`${stack.url}/goals?scope=product:TT-TMP1`);
+  const aside = panel(page, 'TT-TMP1');
+  const said = aside.getByTestId('break-even');
+  const before = await said.innerText();
+  await aside.getByRole('textbox', { name: 'Unit cost of TT-TMP1' }).fill('30');
+  await page.keyboard.press('Enter');
+  await expect(said).toContainText(/Every order loses [\d.]+ before any advertising/);
+  await undo(page);
+  await expect(said).toHaveText(before);
+  await aside.getByRole('textbox', { name: 'CPC of TT-TMP1 to reckon with' }).fill('0.50');
+  await page.keyboard.press('Enter');
+  // 14.20 a piece of which 5.43 are left: a little under eleven clicks at 0.50.
+  await expect(said).toContainText('10.9 clicks');
+
+  await page.goto(`${stack.url}/goals?view=plan`);
+  const field = page.getByRole('textbox', { name: 'Spend planned for November 2026', exact: true });
+  await field.fill('9000');
+  await page.keyboard.press('Enter');
+  await expect(page.getByTestId('plan-sentence')).toContainText(/spend [\d,.]+ of 9,000.00, \d+ %/);
+  await undo(page);
+  await expect(field).toHaveValue('');
+});
+
+test('goals come from a file with its problems by row, and go out to one', async ({ page }) => {
+  await page.goto(`${stack.url}/goals`);
+  await page.getByRole('link', { name: 'Load goals or costs from a file' }).click();
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles({
+      name: 'goals.csv',
+      mimeType: 'text/csv',
+      buffer: Buffer.from(
+        'scope,name,target_acos,method\ncampaign,Tamper exact,19%,bands\ncampaign,Nowhere,19%,\nproduct,TT-PHS2,95%,\n',
+      ),
+    });
+  const preview = page.getByTestId('preview');
+  await preview.getByRole('button', { name: 'Load the file' }).click();
+  await expect(page.getByText('There is no campaign “Nowhere” here.')).toBeVisible();
+  await expect(page.getByText(/95 % lies above the break-even of TT-PHS2/)).toBeVisible();
+  await page.goto(`${stack.url}/goals`);
+  await expect(page.getByRole('textbox', { name: 'Target ACOS of Tamper exact, per cent' })).toHaveValue(
+    '19',
+  );
+  const download = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'Save goals' }).click();
+  expect((await download).suggestedFilename()).toBe('goals.csv');
+});
+
+test('the parts of Goals pass the accessibility rules', async ({ page }) => {
+  for (const path of ['/goals?scope=product:TT-LID4', '/goals?view=methods', '/goals?view=plan']) {
+    await page.goto(`${stack.url}${path}`);
+    await expect(page.getByRole('heading', { name: 'Goals', exact: true })).toBeVisible();
+    await expect(page.locator('[role=grid], table').first()).toBeVisible();
+    const { violations } = await new AxeBuilder({ page })
+      .withTags(['wcag2a', 'wcag2aa', 'wcag22aa'])
+      .analyze();
+    expect(violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html.slice(0, 160))])).toEqual([]);
+  }
+});
