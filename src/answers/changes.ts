@@ -122,3 +122,27 @@ export interface SheetSummary {
   applied: number;
   refused: number;
 }
+
+/** What somebody changed at the marketplace and not by a sheet; values as lines write them. */
+export interface OutsideChange {
+  /** On which it was seen. */
+  day: string;
+  entity: 'campaign' | 'ad_group' | 'target' | 'placement_modifier';
+  objectId: string;
+  /** Of a placement's modifier: the placement. */
+  field: string;
+  oldValue: string;
+  newValue: string;
+  campaign: string;
+  adGroup: string | null;
+  /** Of a target. */
+  expression: string | null;
+  matchType: string | null;
+  targetKind: string | null;
+}
+
+export interface OutsideAnswer {
+  count: number;
+  /** The newest ones. */
+  changes: OutsideChange[];
+}

@@ -1,4 +1,5 @@
 import type { Day, Window } from '../core/metrics/days.ts';
+import type { BidChange, BidStep } from '../core/effect/bid-history.ts';
 import type { Sums } from '../core/metrics/figures.ts';
 import type { Micros } from '../core/metrics/money.ts';
 import type { Step } from '../core/round/explain.ts';
@@ -47,7 +48,9 @@ export interface WhyAnswer {
   sentence: string;
   working: Step[];
   season: SeasonDay[];
-  bids: { day: Day; bid: Micros }[];
+  bids: BidStep[];
+  /** What became of every change of the bid. */
+  changes: BidChange[];
   windows: (Sums & { days: number })[];
   /** Where else the same is bid on. */
   relations: {

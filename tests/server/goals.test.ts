@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { callApi } from '../../scripts/lib/processes.ts';
+import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
+import type { OutsideAnswer } from '../../src/answers/changes.ts';
 import type {
   GoalsAnswer,
   GoalPlace,
@@ -10,7 +11,7 @@ import type {
 import type { QueueAnswer, WhyAnswer } from '../../src/answers/round.ts';
 import { usualLadder } from '../../src/core/bids/ladder.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
-import { startStack, type Stack } from '../support/stack.ts';
+import { callQuayside, startStack, type Stack } from '../support/stack.ts';
 
 /** Goals setting by setting, on the demo account. */
 
@@ -71,10 +72,10 @@ describe('settings', () => {
   });
 
   test('an override that says nothing any more is gone', async () => {
-    await put({ scope: 'product', key: 'TT-PHS2', bidFloor: 100_000 });
-    expect(await goalOf('product', 'TT-PHS2')).toMatchObject({ bidFloor: 100_000, targetAcos: null });
-    await put({ scope: 'product', key: 'TT-PHS2', bidFloor: null });
-    expect(await goalOf('product', 'TT-PHS2')).toBeUndefined();
+    await put({ scope: 'product', key: 'TT-KIT1', bidFloor: 100_000 });
+    expect(await goalOf('product', 'TT-KIT1')).toMatchObject({ bidFloor: 100_000, targetAcos: null });
+    await put({ scope: 'product', key: 'TT-KIT1', bidFloor: null });
+    expect(await goalOf('product', 'TT-KIT1')).toBeUndefined();
   });
 
   test('a target margin is each product’s own ACOS, and has its own theta; most profit takes the margin', async () => {
@@ -260,4 +261,70 @@ test('goals and costs are saved as files that say all of it', async () => {
   const costs = await text('goals/file?of=costs');
   expect(costs).toContain('TT-LID4,QY7K2M9A,"Airlock lids for wide jars, 4 pack",18.9,4.1,0.14,0.3,2.9,0.03');
   await remove('ad_group', place.key);
+});
+
+describe('what is changed at the marketplace', () => {
+  test('is found by the next fetch, stands in the ledger, cools its bid down, and is told apart in its history', async () => {
+    const fetchAll = async () => {
+      const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/fetch', {});
+      await waitForJob(stack.url, jobId);
+    };
+    await fetchAll();
+    // Nothing was changed by anybody: nothing is told.
+    expect(await get<OutsideAnswer>('ledger/outside')).toEqual({ count: 0, changes: [] });
+    const { findings } = await get<QueueAnswer>('round/queue');
+    const row = findings.find(
+      ({ queue, proposal }) => queue === 'targets' && proposal.kind === 'bid' && proposal.to < proposal.from,
+    )!;
+    const [target] = await sql<{ ext_id: string; bid: number; campaign_ext: string }[]>`
+      select t.ext_id, t.bid, c.ext_id as campaign_ext from target t
+      join ad_group g using (account_id, ad_group_id) join campaign c using (account_id, campaign_id)
+      where t.account_id = 1 and t.target_id = ${row.targetId}`;
+    const bid = Math.round(target!.bid / 10_000 + 7) / 100;
+    await callQuayside(stack.quayside, 'POST', '/changes', {
+      idempotency_key: 'by hand at the marketplace',
+      lines: [
+        {
+          line_id: '1',
+          action: 'update',
+          entity: 'target',
+          id: target!.ext_id,
+          field: 'bid',
+          new_value: bid.toFixed(2),
+        },
+        {
+          line_id: '2',
+          action: 'update',
+          entity: 'campaign',
+          id: target!.campaign_ext,
+          field: 'daily_budget',
+          new_value: '77',
+        },
+      ],
+    });
+    await callQuayside(stack.quayside, 'POST', '/clock/advance', { days: 1 });
+    await fetchAll();
+    const { count, changes } = await get<OutsideAnswer>('ledger/outside');
+    expect(count).toBe(2);
+    expect(changes).toEqual(
+      expect.arrayContaining([
+        expect.objectContaining({
+          entity: 'target',
+          objectId: row.targetId,
+          field: 'bid',
+          oldValue: String(target!.bid),
+          newValue: String(Math.round(bid * 1e6)),
+        }),
+        expect.objectContaining({ entity: 'campaign', field: 'daily_budget', newValue: '77000000' }),
+      ]),
+    );
+    // The same is told once, however often it is fetched.
+    await fetchAll();
+    expect((await get<OutsideAnswer>('ledger/outside')).count).toBe(2);
+    const again = (await get<QueueAnswer>('round/queue')).findings.find(({ key }) => key === row.key);
+    expect(again?.proposal).toMatchObject({ kind: 'wait', held: { by: 'cooldown' } });
+    const why = await get<WhyAnswer>(`round/why?key=${encodeURIComponent(row.key)}`);
+    expect(why.bids.at(-1)).toMatchObject({ outside: true, bid: Math.round(bid * 1e6) });
+    expect(why.changes.at(-1)).toMatchObject({ outside: true, from: target!.bid, weeks: 0 });
+  });
 });

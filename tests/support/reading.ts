@@ -106,6 +106,7 @@ export async function readAll(url: string, account: number): Promise<Record<stri
     'sheet',
     'sheet/lines',
     'ledger',
+    'ledger/outside',
     'goals',
     'goals/plan',
     'goals/file',

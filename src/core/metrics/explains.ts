@@ -86,6 +86,11 @@ const explained: Record<string, Explained> = {
   modifier: { what: 'How much bids are raised in this placement, in per cent.' },
   changed_on: { what: 'The day on which its bid was changed last.' },
   last_change: { what: 'How much its bid was changed then.' },
+  bid_changes: {
+    what: 'How often its bid was changed, and what came of it.',
+    how: 'As many whole settled weeks after as before, four at most; what would have been goes by its siblings whose bids stood.',
+    not: 'Few clicks say little: the ledger tells how sure a sheet’s effect is.',
+  },
   bid_history: { what: 'Its bids over time, as steps.' },
   days_since_change: { what: 'Days since its bid was changed, or since it was first seen.' },
   first_seen: { what: 'The first day on which it was shown.' },

@@ -20,6 +20,7 @@ const objects = [
   'target',
   'target_bid',
   'negative',
+  'outside_change',
   'term',
   'product_stock',
 ] as const;

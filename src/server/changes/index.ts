@@ -1,7 +1,15 @@
 /** Changes of the account: the open sheet, how it leaves, and the ledger of what has left. */
 
 export { carryOver, resumeSending, sendSheet } from './leaving.ts';
-export { effectOfSheet, listSheets, repairRefused, revert, sentPage, sheetWithCounts } from './ledger.ts';
+export {
+  effectOfSheet,
+  listOutside,
+  listSheets,
+  repairRefused,
+  revert,
+  sentPage,
+  sheetWithCounts,
+} from './ledger.ts';
 export {
   addDrafts,
   editLine,

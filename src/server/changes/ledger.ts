@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
 import type {
+  OutsideAnswer,
   SheetSummary,
   LinePage,
   SentLine,
@@ -17,6 +18,7 @@ import { addDays, daysBetween, windowDays, type Day, type Window } from '../../c
 import { getAccount, settling } from '../account/account.ts';
 import { apart, db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
+import { outsideChanges } from './outside.queries.ts';
 import { controlsOf } from '../forecasts/control.ts';
 import { changedAgain, sumsOfLines, sumsTogether } from '../forecasts/queries.ts';
 import { addLines, withOpenSheet } from './open.ts';
@@ -332,3 +334,9 @@ export async function repairRefused(accountId: number, sheetId: number): Promise
   );
   return { lines: lines.length };
 }
+
+const mostOutside = 2000;
+
+/** What was changed at the marketplace and not by a sheet. */
+export const listOutside = (accountId: number): Promise<OutsideAnswer> =>
+  outsideChanges(db(), accountId, mostOutside);

@@ -1,5 +1,6 @@
 import type { SeasonDay } from '../../answers/account.ts';
 import type { Database } from '../db/connection.ts';
+import type { BidStep } from '../../core/effect/bid-history.ts';
 import type { Window } from '../../core/metrics/days.ts';
 
 /** Click-weighted mean of (1 + modifier) of each campaign in the window; 1 without placements. */
@@ -60,13 +61,29 @@ export async function targetSeason(
     where account_id = ${accountId} and day >= ${from} and target_id = ${targetId}::bigint order by day`;
 }
 
-export async function bidSteps(
+export async function bidSteps(sql: Database, accountId: number, targetId: string): Promise<BidStep[]> {
+  return sql<BidStep[]>`
+    select b.day, b.bid, o.day is not null as outside from target_bid b
+    left join outside_change o on o.account_id = b.account_id and o.entity = 'target' and o.object_id = b.target_id
+      and o.field = 'bid' and o.day = b.day
+    where b.account_id = ${accountId} and b.target_id = ${targetId}::bigint order by b.day`;
+}
+
+/** Daily sums of the targets beside one whose bids have stood since a day. */
+export async function siblingSeason(
   sql: Database,
   accountId: number,
   targetId: string,
-): Promise<{ day: string; bid: number }[]> {
-  return sql`
-    select day, bid from target_bid where account_id = ${accountId} and target_id = ${targetId}::bigint order by day`;
+  from: string,
+): Promise<SeasonDay[]> {
+  return sql<SeasonDay[]>`
+    select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
+      sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
+    from target_day d join target t using (account_id, target_id)
+    where d.account_id = ${accountId} and d.day >= ${from} and d.target_id <> ${targetId}::bigint
+      and t.ad_group_id = (select ad_group_id from target where account_id = ${accountId} and target_id = ${targetId}::bigint)
+      and coalesce(t.bid_changed_on, '-infinity') < ${from}::date
+    group by d.day order by d.day`;
 }
 
 /** Everything that bids on exactly this text anywhere in the account, with its sums. */

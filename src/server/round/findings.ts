@@ -7,7 +7,15 @@ import { limitsOf } from '../account/limits.ts';
 import { editionOf, noFigures } from '../engine/edition.ts';
 import { relevantWords } from '../terms/queries.ts';
 import { decide, decisionsOf, undecide } from '../account/decisions.queries.ts';
-import { bidSteps, elsewhere, seasonDays, targetSeason, termSeason } from '../facts/season.queries.ts';
+import {
+  bidSteps,
+  elsewhere,
+  seasonDays,
+  siblingSeason,
+  targetSeason,
+  termSeason,
+} from '../facts/season.queries.ts';
+import { bidChanges } from '../../core/effect/bid-history.ts';
 import { thetaRows } from '../goals/queries.ts';
 import { LRUCache } from 'lru-cache';
 import { structureQueueRow } from '../../core/structure/queue.ts';
@@ -245,12 +253,24 @@ export async function whyOf(accountId: number, window: Window, key: string): Pro
     return { days, ...total(season.filter(({ day }) => day >= first && day <= end)) };
   });
   const others = await elsewhere(sql, accountId, finding.subject);
+  const bids = await bidSteps(sql, accountId, finding.targetId);
+  const changes =
+    isTerm || bids.length < 2 || result.settledTo === null
+      ? []
+      : bidChanges(
+          bids,
+          season,
+          await siblingSeason(sql, accountId, finding.targetId, from),
+          from,
+          result.settledTo,
+        );
   return {
     finding,
     sentence: sentenceOf(finding, { adGroup: (id) => result.adGroups[id]?.name ?? id }),
     working: workingOf(finding),
     season,
-    bids: await bidSteps(sql, accountId, finding.targetId),
+    bids,
+    changes,
     windows,
     relations: others
       .filter((other) => isTerm || other.target_id !== finding.targetId)

@@ -11,6 +11,7 @@ import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import { ForecastsView } from './ForecastsView.tsx';
 import { OpenSheetView } from './OpenSheetView.tsx';
+import { OutsideView } from './OutsideView.tsx';
 import { SentSheetView } from './SentSheetView.tsx';
 
 const keyHelp = [
@@ -36,12 +37,15 @@ function Ledger() {
   });
   const list = (sheets.data?.sheets ?? []).filter((sheet) => sheet.state !== 'open');
   const forecasts = chosen === 'forecasts';
-  const isKnown = forecasts || chosen === null || list.some((sheet) => String(sheet.sheet_id) === chosen);
+  const outside = chosen === 'outside';
+  const isKnown =
+    forecasts || outside || chosen === null || list.some((sheet) => String(sheet.sheet_id) === chosen);
   const problems =
     sheets.data && !isKnown
       ? [{ name: 'sheet', problem: `There is no sheet “${chosen.slice(0, 40)}” that was sent.` }]
       : [];
-  const open = !forecasts && (chosen === null || !list.some((sheet) => String(sheet.sheet_id) === chosen));
+  const open =
+    !forecasts && !outside && (chosen === null || !list.some((sheet) => String(sheet.sheet_id) === chosen));
   const entry = (id: string | null, title: string, text: string, current: boolean) => (
     <ButtonBase
       key={id ?? 'open'}
@@ -78,6 +82,7 @@ function Ledger() {
         </Typography>
         {entry(null, 'Open sheet', 'what waits to be sent', open)}
         {entry('forecasts', 'Forecasts', 'said against seen', forecasts)}
+        {entry('outside', 'Changed outside', 'at the marketplace, by no sheet', outside)}
         {list.map((sheet) =>
           entry(
             String(sheet.sheet_id),
@@ -95,6 +100,8 @@ function Ledger() {
           <Failed error={sheets.error} onRetry={() => void sheets.refetch()} />
         ) : forecasts ? (
           <ForecastsView />
+        ) : outside ? (
+          <OutsideView />
         ) : open ? (
           <OpenSheetView />
         ) : (

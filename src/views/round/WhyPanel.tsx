@@ -1,3 +1,4 @@
+import { BidChanges } from './BidChanges.tsx';
 import type { WhyAnswer } from '../../answers/round.ts';
 import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
@@ -118,6 +119,7 @@ export function WhyPanel({
               />
             )}
           </Part>
+          {data.changes.length > 0 && <BidChanges changes={data.changes} />}
           <Part title="Windows" explains="windows">
             <WindowsTable windows={data.windows} />
           </Part>

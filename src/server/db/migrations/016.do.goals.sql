@@ -28,3 +28,18 @@ create table plan (
   revenue bigint check (revenue >= 0),
   primary key (account_id, month, sku)
 );
+
+-- What was changed at the marketplace and not by a sheet: structure that differs from what was last known, by the day on
+-- which it was seen. Values as lines write them.
+create table outside_change (
+  account_id bigint not null references account,
+  day date not null,
+  entity text not null check (entity in ('campaign', 'ad_group', 'target', 'placement_modifier')),
+  object_id bigint not null,
+  field text not null,
+  campaign_id bigint not null,
+  ad_group_id bigint,
+  old_value text,
+  new_value text,
+  primary key (account_id, day, entity, object_id, field)
+);

@@ -1,4 +1,5 @@
 import type { Transaction } from '../../db/connection.ts';
+import { noteOutsideChanges } from './outside.queries.ts';
 
 /** SQL that brings a staged structure file or answer into the account. */
 
@@ -18,6 +19,7 @@ export async function mergeStructure(
       coalesce('#' || ad_group_id, campaign || chr(31) || ad_group) as gkey
     from staged_structure`;
   await tx`analyze keyed`;
+  await noteOutsideChanges(tx, accountId, day);
   await tx`
     insert into budget_group
     select ${accountId}, budget_group_id, coalesce(min(budget_group), budget_group_id), min(daily_budget) from keyed
