@@ -23,6 +23,8 @@ export interface QueueAnswer {
   later: number;
   skipped: number;
   onSheet: number;
+  /** Findings kept out by a loss that is borne on purpose, and what these lose a week. */
+  tolerated: { count: number; loss: Micros };
   /** Expressions of negatives on the open sheet that settle a finding, by its key. */
   covered: Record<string, string>;
   targets: number;

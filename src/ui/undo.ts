@@ -2,6 +2,7 @@ import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
 import type { GoalAnswer, GoalValues, PlanRow } from '../answers/goals.ts';
 import type { Lane } from '../core/lanes/lanes.ts';
+import type { Day } from '../core/metrics/days.ts';
 import type { Micros } from '../core/metrics/money.ts';
 import { openAccount } from './address.ts';
 import { ApiError, send } from './api.ts';
@@ -14,7 +15,14 @@ type Way =
   | { kind: 'lanes'; before: Lane[] | null }
   | ({ kind: 'goal' } & GoalChange)
   | { kind: 'costs'; before: Costs }
-  | { kind: 'plan'; before: PlanRow };
+  | { kind: 'plan'; before: PlanRow }
+  | { kind: 'tolerances'; before: ToleranceEntry[] };
+
+/** What is tolerated of one row; null: nothing. Without an amount: what it loses now, and a fifth more. */
+export interface ToleranceEntry {
+  findingKey: string;
+  tolerance: { amount: Micros | null; reason: string; until: Day | null; since?: Day } | null;
+}
 
 /** What a product costs: money in micros, rates as shares; null: unknown. */
 export interface Costs {
@@ -106,6 +114,8 @@ async function takeBack(step: Step): Promise<void> {
       return send('PUT', '/api/goals/costs', step.before);
     case 'plan':
       return send('PUT', '/api/goals/plan', step.before);
+    case 'tolerances':
+      return send('PUT', '/api/idle/tolerances', { entries: step.before });
     case 'remove':
       return send('POST', '/api/sheet/lines', { lineIds: step.lineIds, back: true });
   }

@@ -109,6 +109,7 @@ export async function readAll(url: string, account: number): Promise<Record<stri
     'ledger/outside',
     'goals',
     'goals/plan',
+    'idle/tolerances',
     'goals/file',
     'forecasts',
     'terms/lists',
@@ -116,6 +117,7 @@ export async function readAll(url: string, account: number): Promise<Record<stri
   ])
     await get(route);
   await get('goals/places', '?text=exact');
+  await get('idle', '?limit=50');
   await get('goals/methods', `?${span}&limit=20`);
   await ask('goals/what-if', { scope: 'account', targetAcos: 0.2 });
   await get('kits/desk');

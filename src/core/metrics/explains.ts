@@ -86,6 +86,20 @@ const explained: Record<string, Explained> = {
   modifier: { what: 'How much bids are raised in this placement, in per cent.' },
   changed_on: { what: 'The day on which its bid was changed last.' },
   last_change: { what: 'How much its bid was changed then.' },
+  sold_by_now: {
+    what: 'The chance that an average one beside it would have sold by now.',
+    how: '1 − e^(−orders per click of its siblings × its clicks).',
+    not: 'Near 0 it has hardly been tried.',
+  },
+  loss: {
+    what: 'What it spends a week beyond its goal.',
+    how: 'Spend − goal × sales of the last 30 settled days, a week.',
+  },
+  organic_rank: { what: 'Where its product stands for it without an ad: then, and last.' },
+  organic_sales: {
+    what: 'What its product sold without an ad in the last 30 settled days.',
+    how: 'All its sales − those by ads.',
+  },
   bid_changes: {
     what: 'How often its bid was changed, and what came of it.',
     how: 'As many whole settled weeks after as before, four at most; what would have been goes by its siblings whose bids stood.',

@@ -28,6 +28,7 @@ const works = [
   'goal',
   'theta',
   'plan',
+  'tolerance',
   'decision',
   'mapping',
   'slice',

@@ -7,6 +7,7 @@ import { log } from '../log.ts';
 import type { TermsEngine } from './terms.ts';
 import type { ExploreEngine } from './engine.ts';
 import type { JudgingEngine } from './judging.ts';
+import type { IdleEngine } from './idle.ts';
 import type { KitsEngine } from './kits.ts';
 
 /** What lives in the worker beside the server. */
@@ -15,6 +16,7 @@ export interface Engines {
   terms: TermsEngine;
   judging: JudgingEngine;
   kits: KitsEngine;
+  idle: IdleEngine;
 }
 
 interface Link {
@@ -95,6 +97,7 @@ const tablesEngine = bounded<ExploreEngine>('tables');
 const wordsEngine = bounded<TermsEngine>('terms');
 const judgingEngine = bounded<JudgingEngine>('judging');
 const kitsEngine = bounded<KitsEngine>('kits');
+const idleEngine = bounded<IdleEngine>('idle');
 
 /** Tables of the account. */
 export const tables = (): Comlink.Remote<ExploreEngine> => tablesEngine;
@@ -107,3 +110,6 @@ export const judging = (): Comlink.Remote<JudgingEngine> => judgingEngine;
 
 /** What it says about products that get a kit. */
 export const kitsOf = (): Comlink.Remote<KitsEngine> => kitsEngine;
+
+/** What costs and sells nothing. */
+export const idleOf = (): Comlink.Remote<IdleEngine> => idleEngine;

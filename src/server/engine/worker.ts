@@ -5,6 +5,7 @@ import { TermsEngine } from './terms.ts';
 import { connect } from '../db/connection.ts';
 import { ExploreEngine } from './engine.ts';
 import { JudgingEngine } from './judging.ts';
+import { IdleEngine } from './idle.ts';
 import { KitsEngine } from './kits.ts';
 import type { Engines } from './link.ts';
 
@@ -16,5 +17,6 @@ const engines: Engines = {
   terms: new TermsEngine(tables),
   judging: new JudgingEngine(sql, tables),
   kits: new KitsEngine(tables),
+  idle: new IdleEngine(sql, tables),
 };
 Comlink.expose(engines, nodeEndpoint(parentPort!));

@@ -29,6 +29,7 @@ import { getAccount, settling } from '../account/account.ts';
 import type { Account } from '../account/queries.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
+import { borneLosses } from '../idle/index.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { judging, termsEngine } from '../engine/link.ts';
 import { summarySpans } from '../facts/summaries.queries.ts';
@@ -125,13 +126,26 @@ async function undecided(accountId: number, keys: readonly string[], today: stri
   return { waiting, ...counts };
 }
 
+/** A tolerated loss keeps out what would stop it, not what would have more of it. */
+const isRaise = ({ proposal }: QueueRow): boolean =>
+  proposal.kind === 'harvest' || (proposal.kind === 'bid' && proposal.to > proposal.from);
+
 /** The head of a round without its end, and which of the judged findings wait. */
 async function waitingOf(accountId: number, judgement: Judged): Promise<{ head: string; waiting: number[] }> {
-  const { keys, rows: _rows, ...about } = judgement;
-  const { waiting, ...counts } = await undecided(accountId, keys, about.today);
+  const { keys, rows, ...about } = judgement;
+  const { waiting: all, ...counts } = await undecided(accountId, keys, about.today);
+  const borne = await borneLosses(accountId);
+  const tolerated = { count: 0, loss: 0 };
+  const waiting = all.filter((i) => {
+    const loss = borne.get(keys[i]!);
+    if (loss === undefined || isRaise(JSON.parse(rows[i]!) as QueueRow)) return true;
+    tolerated.count++;
+    tolerated.loss += Math.max(0, loss);
+    return false;
+  });
   const left = waiting.map((i) => keys[i]!);
   const covered = await coveredBy(accountId, left, judgement.adGroups);
-  const head = JSON.stringify({ ...about, left: waiting.length, ...counts, covered });
+  const head = JSON.stringify({ ...about, left: waiting.length, ...counts, tolerated, covered });
   return { head: head.slice(0, -1), waiting };
 }
 

@@ -5,7 +5,7 @@ import { createElement, useCallback } from 'react';
 import type { GoalValues, PlanRow } from '../../answers/goals.ts';
 import { counted } from '../../core/metrics/format.ts';
 import { ApiError, send } from '../api.ts';
-import { putGoal, undoable, type Costs, type GoalChange } from '../undo.ts';
+import { putGoal, undoable, type Costs, type GoalChange, type ToleranceEntry } from '../undo.ts';
 
 interface Accepted {
   groups: string[];
@@ -162,5 +162,17 @@ export function useAct() {
       ),
     [act],
   );
-  return { act, putLines, decide, changeGoal, changeCosts, changePlan, failed };
+  /** Sets or ends tolerances; undo brings back what was before. */
+  const changeTolerances = useCallback(
+    (before: ToleranceEntry[], entries: ToleranceEntry[], said: string): Promise<boolean> =>
+      act(
+        () =>
+          undoable({ kind: 'tolerances', before }, said.replace(/\.$/, ''), (call) =>
+            send('PUT', '/api/idle/tolerances', { entries }, call),
+          ),
+        `${said} ctrl z takes it back.`,
+      ),
+    [act],
+  );
+  return { act, putLines, decide, changeGoal, changeCosts, changePlan, changeTolerances, failed };
 }

@@ -10,7 +10,7 @@ import { Whisker } from '../../ui/parts/Whisker.tsx';
 import { cellText, isNumber } from './cells.ts';
 import { editableColumns, type TableColumn } from './layout.ts';
 import { below } from './state.ts';
-import { StepLine } from './StepLine.tsx';
+import { StepLine } from '../../ui/charts/StepLine.tsx';
 
 /** A cell that is being changed: its row, and the name of its column. */
 export interface EditedCell {

@@ -116,7 +116,7 @@ function columnsOf(answer: GoalsAnswer, save: SaveGoal): ListColumn<ScopeRow>[] 
           value={row.goal?.stance ?? ''}
           title={steps(row.rules.stance)}
           onChange={({ target }) => void save(row, { stance: (target.value || null) as Stance | null })}
-          sx={{ width: '126px', height: 20, border: 0, p: 0, bgcolor: 'transparent' }}
+          sx={{ width: '100%', height: 20, border: 0, p: 0, bgcolor: 'transparent' }}
         >
           <option value="">{row.rules.stance}</option>
           {stances.map((stance) => (
@@ -131,7 +131,7 @@ function columnsOf(answer: GoalsAnswer, save: SaveGoal): ListColumn<ScopeRow>[] 
     {
       id: 'method',
       label: 'Method',
-      width: '46px',
+      width: '122px',
       explains: 'method',
       cell: (row) => (
         <Choice
@@ -155,7 +155,7 @@ function columnsOf(answer: GoalsAnswer, save: SaveGoal): ListColumn<ScopeRow>[] 
     {
       id: 'theta',
       label: 'θ',
-      width: '52px',
+      width: '48px',
       isNumber: true,
       explains: 'theta',
       cell: ({ goal }) => (goal?.theta ? <b>{significant(goal.theta.value)}</b> : soft('–')),

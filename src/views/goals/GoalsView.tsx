@@ -2,12 +2,21 @@ import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import { Tabs, type Tab } from '../../ui/parts/Tabs.tsx';
 import { GoalsList, goalsHelp } from './GoalsList.tsx';
+import { IdleView, idleHelp } from './IdleView.tsx';
 import { MethodsView, methodsHelp } from './MethodsView.tsx';
 import { PlanView } from './PlanView.tsx';
+import { ToleratedView, toleratedHelp } from './ToleratedView.tsx';
 
-const parts = ['goals', 'methods', 'plan'] as const;
+const parts = ['goals', 'methods', 'idle', 'tolerated', 'plan'] as const;
 type PartId = (typeof parts)[number];
-const names: Record<PartId, string> = { goals: 'Goals', methods: 'Compare methods', plan: 'Plan' };
+const names: Record<PartId, string> = {
+  goals: 'Goals',
+  methods: 'Compare methods',
+  idle: 'Without orders',
+  tolerated: 'Tolerated',
+  plan: 'Plan',
+};
+const help = { goals: goalsHelp, methods: methodsHelp, idle: idleHelp, tolerated: toleratedHelp, plan: [] };
 
 export function GoalsView() {
   const [shown, setShown] = useUrlState('view', true);
@@ -21,11 +30,15 @@ export function GoalsView() {
     />
   );
   return (
-    <Shell help={part === 'goals' ? goalsHelp : part === 'methods' ? methodsHelp : []}>
+    <Shell help={help[part]}>
       {part === 'goals' ? (
         <GoalsList tabs={tabs} />
       ) : part === 'methods' ? (
         <MethodsView tabs={tabs} />
+      ) : part === 'idle' ? (
+        <IdleView tabs={tabs} />
+      ) : part === 'tolerated' ? (
+        <ToleratedView tabs={tabs} />
       ) : (
         <PlanView tabs={tabs} />
       )}

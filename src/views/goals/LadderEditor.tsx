@@ -240,7 +240,7 @@ export function LadderEditor({ ladder, targetAcos, isOwn, onSave }: LadderEditor
           value={noSales.clicks}
           placeholder="2.3 ÷ µ"
           digits={0}
-          width={48}
+          width={60}
           suffix="clicks"
           least={1}
           onCommit={(clicks) => keep({ ...shown, noSales: { ...noSales, clicks } })}

@@ -292,6 +292,16 @@ function Round() {
                   ].join(', ')}.`}
                 </Box>
               )}
+              {answer.tolerated.count > 0 && (
+                <Box component="span" sx={{ color: 'text.secondary' }}>
+                  {' '}
+                  <Link color="inherit" href={at('/goals?view=tolerated')}>
+                    {counted(answer.tolerated.count, 'loss', 'losses')} of {money(answer.tolerated.loss)} a
+                    week
+                  </Link>{' '}
+                  {answer.tolerated.count === 1 ? 'is' : 'are'} tolerated.
+                </Box>
+              )}
               <RestsOnSummary kind={shown === 'targets' ? 'targets-daily' : 'terms-daily'} window={window} />
             </>
           }

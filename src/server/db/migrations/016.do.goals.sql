@@ -43,3 +43,17 @@ create table outside_change (
   new_value text,
   primary key (account_id, day, entity, object_id, field)
 );
+
+-- Losses that are borne on purpose, as to hold an organic rank: of a target, or of a term in an ad group. Micros a week.
+create table tolerance (
+  account_id bigint not null references account,
+  tolerance_id bigint generated always as identity,
+  -- The key of the finding that it keeps out of the queue: target:ID:bid, or term:AD GROUP:TEXT.
+  finding_key text not null,
+  amount bigint not null check (amount > 0),
+  reason text not null,
+  until date,
+  since date not null,
+  primary key (account_id, tolerance_id),
+  unique (account_id, finding_key)
+);
