@@ -2,6 +2,7 @@ import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { demoScenario } from '../demo/scenario.ts';
 import { bigAccount, judgeBig } from './bench/big-account.ts';
+import { goalsOfLarge } from './bench/goals.ts';
 import { exploreAccount, exploreTables } from './bench/explore.ts';
 import { largeKitOnSheet, planLargeKit } from './bench/kits.ts';
 import { loadMillion } from './bench/load-million.ts';
@@ -131,6 +132,12 @@ try {
     await bigAccount(app.databaseUrl);
     for (const measure of await judgeBig(app)) print(measure);
     for (const measure of await scrollFindings(app)) print(measure);
+    await app.stop();
+  }
+  if (wants('goals')) {
+    const app = await application('goals');
+    await bigAccount(app.databaseUrl);
+    for (const measure of await goalsOfLarge(app)) print(measure);
     await app.stop();
   }
   if (wants('accounts')) {

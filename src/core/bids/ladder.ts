@@ -78,7 +78,8 @@ export interface BandStep {
   ratio: number | null;
   /** Share by which the bid moves, or its rest. */
   step: number | 'rest';
-  why: string;
+  /** In words; said where somebody asks. */
+  why: () => string;
 }
 
 /** Clicks in which an average row would have sold with 90 %. */
@@ -102,18 +103,21 @@ export function bandStep(
     const ratio = row.spend / row.sales / targetAcos;
     const at = bands.findLastIndex(({ above }) => ratio >= above);
     const { step, orders } = bands[at]!;
-    const until = bands[at + 1]?.above;
-    const where = until === undefined ? `above ${bands[at]!.above} ×` : `${bands[at]!.above} to ${until} ×`;
-    const told = `${percent(row.spend / row.sales)} is ${significant(ratio)} × the goal of ${percent(targetAcos)}: the band ${where}`;
+    const told = () => {
+      const until = bands[at + 1]?.above;
+      const where = until === undefined ? `above ${bands[at]!.above} ×` : `${bands[at]!.above} to ${until} ×`;
+      return `${percent(row.spend / row.sales)} is ${significant(ratio)} × the goal of ${percent(targetAcos)}: the band ${where}`;
+    };
     return row.orders >= orders
       ? { band: at, ratio, step, why: told }
-      : { band: at, ratio, step: 0, why: `${told}, which takes ${orders} orders` };
+      : { band: at, ratio, step: 0, why: () => `${told()}, which takes ${orders} orders` };
   }
   const clicks = noSales.clicks ?? (mu > 0 ? sureClicks(mu) : Infinity);
   const isSpent = noSales.spend !== null && row.spend >= noSales.spend;
   if (row.clicks < clicks && !isSpent) return null;
-  const why = isSpent
-    ? `${money(row.spend)} spent without an order, ${money(noSales.spend!)} is the most`
-    : `${row.clicks} clicks without an order, ${clicks} are enough`;
+  const why = () =>
+    isSpent
+      ? `${money(row.spend)} spent without an order, ${money(noSales.spend!)} is the most`
+      : `${row.clicks} clicks without an order, ${clicks} are enough`;
   return { band: null, ratio: null, step: noSales.step, why };
 }

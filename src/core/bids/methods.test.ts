@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { micros } from '../metrics/money.ts';
 import { bandStep, ladderProblems, usualLadder, type Ladder } from './ladder.ts';
-import { methods, wantedBid, type MethodGoal, type MethodInput } from './methods.ts';
+import { methods, wantedBid as wantedAt, type Method, type MethodGoal, type MethodInput } from './methods.ts';
 
 const row = (clicks: number, orders: number, spend: number, sales: number) => ({
   clicks,
@@ -15,8 +15,9 @@ const goal: MethodGoal = {
   theta: 0.5,
   stance: 'even',
   ladder: usualLadder,
-  floor: micros(0.04),
 };
+const floor = micros(0.04);
+const wantedBid = (method: Method, of: MethodInput, under: MethodGoal) => wantedAt(method, of, under, floor);
 /** 10 orders in 100 clicks of 25.00: 2.50 a click. */
 const input = (more: Partial<MethodInput> = {}): MethodInput => ({
   row: row(55, 15, 60, 412.5),
@@ -41,7 +42,7 @@ describe('the ladder of bands', () => {
     expect(stepOf(45, 100)).toMatchObject({ band: 2, step: -0.06 });
     expect(stepOf(60, 100)).toMatchObject({ band: 3, step: -0.12 });
     expect(stepOf(100, 100)).toMatchObject({ band: 4, step: -0.18 });
-    expect(stepOf(60, 100)!.why).toBe('60 % is 2 × the goal of 30 %: the band 2 to 3 ×');
+    expect(stepOf(60, 100)!.why()).toBe('60 % is 2 × the goal of 30 %: the band 2 to 3 ×');
   });
 
   test('a band that asks for orders moves nothing before it has them', () => {
@@ -61,7 +62,7 @@ describe('the ladder of bands', () => {
     expect(without(24, 9)).toMatchObject({ band: null, step: -0.3 });
     expect(without(9, 9, { clicks: 10 })).toBeNull();
     expect(without(10, 9, { clicks: 10, step: 'rest' })).toMatchObject({ step: 'rest' });
-    expect(without(5, 12, { spend: micros(10) })!.why).toBe(
+    expect(without(5, 12, { spend: micros(10) })!.why()).toBe(
       '12.00 spent without an order, 10.00 is the most',
     );
   });
@@ -99,7 +100,7 @@ describe('methods', () => {
   test('revenue per click: 412.50 from 55 clicks at 30 % is 2.25; placements take their share', () => {
     const found = wantedBid('rpc', input(), goal)!;
     expect(found.bid).toBeCloseTo(micros(2.25), 3);
-    expect(found.formula).toBe('412.50 ÷ 55 clicks × 30 %');
+    expect(found.formula!()).toBe('412.50 ÷ 55 clicks × 30 %');
     expect(wantedBid('rpc', input({ modifier: 1.25 }), goal)!.bid).toBeCloseTo(micros(1.8), 3);
   });
 

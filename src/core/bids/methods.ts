@@ -39,7 +39,6 @@ export interface MethodGoal {
   theta: number;
   stance: Stance;
   ladder: Ladder;
-  floor: Micros;
 }
 
 /** What a method wants, before any guard. */
@@ -48,7 +47,7 @@ export interface Wanted {
   /** The bid goes to its floor whatever a step allows. */
   rest: boolean;
   /** The method's formula with values put in; null for the evidence, whose parts are told one by one. */
-  formula: string | null;
+  formula: (() => string) | null;
 }
 
 /** Orders per click that a bid rests on: the mean; for a raise the stance's quantile, which never turns it into a cut. */
@@ -74,7 +73,8 @@ function strictly(input: MethodInput, { targetAcos, stance }: MethodGoal): Wante
   return {
     bid,
     rest: false,
-    formula: `${percent(targetAcos)} × ${money(rpc)} a click ÷ (${significant(rho)} paid per bid × ${significant(input.modifier)})`,
+    formula: () =>
+      `${percent(targetAcos)} × ${money(rpc)} a click ÷ (${significant(rho)} paid per bid × ${significant(input.modifier)})`,
   };
 }
 
@@ -83,21 +83,24 @@ function toLoud(input: MethodInput, goal: MethodGoal): Wanted | null {
   if (!input.quiet) return null;
   const wanted = byEvidence(input, goal);
   return wanted.bid > input.bid
-    ? { ...wanted, formula: `too quiet to know: ${significant(goal.theta)} × what its siblings let expect` }
+    ? {
+        ...wanted,
+        formula: () => `too quiet to know: ${significant(goal.theta)} × what its siblings let expect`,
+      }
     : null;
 }
 
-function byBands(input: MethodInput, goal: MethodGoal): Wanted | null {
+function byBands(input: MethodInput, goal: MethodGoal, floor: Micros): Wanted | null {
   const found = bandStep(goal.ladder, input.row, goal.targetAcos, input.mu);
   if (!found) return toLoud(input, goal);
   const { step, why } = found;
-  if (step === 'rest') return { bid: goal.floor, rest: true, formula: `${why}: it rests at its floor` };
+  if (step === 'rest') return { bid: floor, rest: true, formula: () => `${why()}: it rests at its floor` };
   if (step === 0) return toLoud(input, goal);
   const sign = step > 0 ? '+' : '−';
   return {
     bid: input.bid * (1 + step),
     rest: false,
-    formula: `${why}: ${money(input.bid)} ${sign} ${percent(Math.abs(step))}`,
+    formula: () => `${why()}: ${money(input.bid)} ${sign} ${percent(Math.abs(step))}`,
   };
 }
 
@@ -105,30 +108,35 @@ function byBands(input: MethodInput, goal: MethodGoal): Wanted | null {
  * Bid x M = RPC x target, for rows with 10 clicks and 2 orders at least (domain, section 6.2). Sales of 412.50 from 55
  * clicks at 30 % and no modifier: 7.50 x 0.30 = 2.25. Rows without an order go as in the ladder's own rule.
  */
-function byRevenue(input: MethodInput, goal: MethodGoal): Wanted | null {
+function byRevenue(input: MethodInput, goal: MethodGoal, floor: Micros): Wanted | null {
   const { row, modifier } = input;
-  if (row.orders === 0) return byBands(input, goal);
+  if (row.orders === 0) return byBands(input, goal, floor);
   if (row.clicks < rpcLeast.clicks || row.orders < rpcLeast.orders) return toLoud(input, goal);
   const rpc = row.sales / row.clicks;
   return {
     bid: (rpc * goal.targetAcos) / modifier,
     rest: false,
-    formula:
+    formula: () =>
       `${money(row.sales)} ÷ ${count(row.clicks)} clicks × ${percent(goal.targetAcos)}` +
       (modifier === 1 ? '' : ` ÷ ${decimal(modifier)} of its placements`),
   };
 }
 
-/** What a method wants of a target; null where it says nothing yet. */
-export function wantedBid(method: Method, input: MethodInput, goal: MethodGoal): Wanted | null {
+/** What a method wants of a target; null where it says nothing yet. `floor`: where a bid rests, micros. */
+export function wantedBid(
+  method: Method,
+  input: MethodInput,
+  goal: MethodGoal,
+  floor: Micros,
+): Wanted | null {
   switch (method) {
     case 'evidence':
       return byEvidence(input, goal);
     case 'strict':
       return strictly(input, goal);
     case 'bands':
-      return byBands(input, goal);
+      return byBands(input, goal, floor);
     case 'rpc':
-      return byRevenue(input, goal);
+      return byRevenue(input, goal, floor);
   }
 }

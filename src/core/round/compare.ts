@@ -1,5 +1,5 @@
 import { methods, type Method } from '../bids/methods.ts';
-import { Goals } from '../goals/goals.ts';
+import { Goals, type Goal } from '../goals/goals.ts';
 import { verdictOf, type Verdict } from '../evidence/verdict.ts';
 import type { GuardName } from '../bids/guards.ts';
 import type { Micros } from '../metrics/money.ts';
@@ -12,6 +12,9 @@ import {
   sumsOf,
   thetasOfBudgets,
   worthOf,
+  type Believed,
+  type BidGround,
+  type JudgedBid,
 } from './targets.ts';
 import type { Sums } from '../metrics/figures.ts';
 import type { TargetsInput } from './types.ts';
@@ -62,73 +65,117 @@ export interface MethodTotal {
   profit: Micros;
 }
 
-export interface Comparison {
-  /** Those on which methods differ most first. */
-  rows: ComparedRow[];
-  totals: Record<Method, MethodTotal>;
+/** A target that was compared: its place among all, and what it is found and sorted by. */
+export interface ComparedTarget {
+  at: number;
+  expression: string;
+  adGroup: string;
+  spend: Micros;
+  between: Micros;
 }
 
-/** Gain at the scope's price of money: theta x change of sales - change of spend (domain, section 12). */
-const gainOf = (theta: number, { spend, sales }: MethodBid): Micros => theta * sales - spend;
+/**
+ * The bids that every method proposes for every target of an account, each under its own goal and guards. Of all rows
+ * only what finds and sorts them is kept: a row is worked out again when it is shown.
+ */
+export class Comparison {
+  readonly totals: Record<Method, MethodTotal>;
+  /** Those on which methods differ most first. */
+  readonly targets: ComparedTarget[] = [];
+  private readonly goals: Goals;
+  private readonly ground: BidGround;
+  private readonly thetas: ReadonlyMap<string, number> | null;
 
-/** The bids that every method proposes for every target of an account, each under its own goal and guards. */
-export function compareMethods(input: TargetsInput): Comparison {
-  const goals = new Goals(input.goals, input.guards, (sku) => input.products.get(sku)?.margin ?? null);
-  const ground = bidGround(input);
-  const thetas = thetasOfBudgets(ground, goals);
-  const totals = Object.fromEntries(
-    methods.map((method) => [method, { raises: 0, cuts: 0, worth: 0, spend: 0, sales: 0, profit: 0 }]),
-  ) as Comparison['totals'];
-  const rows: ComparedRow[] = [];
-  for (const row of input.targets) {
-    const one = believedOf(row, ground);
-    if (!one) continue;
-    const goal = goals.of(one.adGroup);
-    if (!(goal.theta > 0)) continue;
-    const over = overOf(one, goal);
-    const budgetTheta = thetas?.get(one.adGroup.campaignId);
+  constructor(private readonly input: TargetsInput) {
+    this.goals = new Goals(input.goals, input.guards, (sku) => input.products.get(sku)?.margin ?? null);
+    this.ground = bidGround(input);
+    this.thetas = thetasOfBudgets(this.ground, this.goals);
+    this.totals = Object.fromEntries(
+      methods.map((method) => [method, { raises: 0, cuts: 0, worth: 0, spend: 0, sales: 0, profit: 0 }]),
+    ) as Comparison['totals'];
+    input.targets.forEach((row, at) => {
+      const one = believedOf(row, this.ground);
+      const goal = one && this.goals.of(one.adGroup);
+      if (!one || !goal || !(goal.theta > 0)) return;
+      const { expression, spend } = row;
+      this.targets.push({
+        at,
+        expression,
+        adGroup: one.adGroup.name,
+        spend,
+        between: this.add(one, goal),
+      });
+    });
+    this.targets.sort((a, b) => b.between - a.between || b.spend - a.spend || a.at - b.at);
+  }
+
+  private judged(one: Believed, goal: Goal, method: Method, over: number | null): JudgedBid | null {
+    const theta = this.thetas?.get(one.adGroup.campaignId);
+    return judgedBid(one, over, goal, method, this.goals, this.input.today, theta);
+  }
+
+  /** Adds a target to the totals; the money between its methods. */
+  private add(one: Believed, goal: Goal): Micros {
+    const over = one.isQuiet ? overOf(one, goal) : null;
     const present = one.row.bid;
-    const by = Object.fromEntries(
-      methods.map((method): [Method, MethodBid] => {
-        const judged = judgedBid(one, over, goal, method, goals, input.today, budgetTheta);
-        const bid = judged?.guarded.bid ?? null;
-        const proposal = {
-          wanted: judged?.wanted.bid ?? null,
-          held: judged?.guarded.held ?? [],
-          formula: judged?.wanted.formula ?? null,
-        };
-        if (bid === null)
-          return [method, { ...proposal, bid: present, worth: 0, spend: 0, sales: 0, profit: 0 }];
-        const { spend, sales, profit } = effectOf(one, bid, input.kappa);
-        const worth = worthOf(one, bid, goal, ground);
-        const total = totals[method];
+    // A method that lets a bid stand gains nothing.
+    let [most, least] = [-Infinity, Infinity];
+    for (const method of methods) {
+      const bid = this.judged(one, goal, method, over)?.guarded.bid ?? null;
+      let gain = 0;
+      if (bid !== null) {
+        const { spend, sales, profit } = effectOf(one, bid, this.input.kappa);
+        const total = this.totals[method];
         total[bid > present ? 'raises' : 'cuts']++;
-        total.worth += worth;
+        total.worth += worthOf(one, bid, goal, this.ground);
         total.spend += spend;
         total.sales += sales;
         total.profit += profit ?? 0;
-        return [method, { ...proposal, bid, worth, spend, sales, profit }];
-      }),
-    ) as Record<Method, MethodBid>;
-    const gains = methods.map((method) => gainOf(goal.theta, by[method]));
-    rows.push({
+        gain = goal.theta * sales - spend;
+      }
+      most = Math.max(most, gain);
+      least = Math.min(least, gain);
+    }
+    return most - least;
+  }
+
+  /** One target as all methods see it. */
+  row({ at, between }: ComparedTarget): ComparedRow {
+    const one = believedOf(this.input.targets[at]!, this.ground)!;
+    const { row, adGroup } = one;
+    const goal = this.goals.of(adGroup);
+    const over = overOf(one, goal);
+    const bidBy = (method: Method): MethodBid => {
+      const judged = this.judged(one, goal, method, over);
+      const bid = judged?.guarded.bid ?? null;
+      const effect = bid === null ? null : effectOf(one, bid, this.input.kappa);
+      return {
+        bid: bid ?? row.bid,
+        wanted: judged?.wanted.bid ?? null,
+        held: judged?.guarded.held ?? [],
+        formula: judged?.wanted.formula?.() ?? null,
+        worth: bid === null ? 0 : worthOf(one, bid, goal, this.ground),
+        spend: effect?.spend ?? 0,
+        sales: effect?.sales ?? 0,
+        profit: effect ? effect.profit : 0,
+      };
+    };
+    return {
       targetId: row.targetId,
       expression: row.expression,
       matchType: row.matchType,
       kind: row.kind,
       adGroupId: row.adGroupId,
-      adGroup: one.adGroup.name,
-      campaignId: one.adGroup.campaignId,
-      campaign: one.adGroup.campaign,
-      bid: present,
+      adGroup: adGroup.name,
+      campaignId: adGroup.campaignId,
+      campaign: adGroup.campaign,
+      bid: row.bid,
       sums: sumsOf(row),
       targetAcos: goal.targetAcos,
       verdict: verdictOf(over),
       method: goal.method,
-      by,
-      between: Math.max(...gains) - Math.min(...gains),
-    });
+      by: Object.fromEntries(methods.map((method) => [method, bidBy(method)])) as ComparedRow['by'],
+      between,
+    };
   }
-  rows.sort((a, b) => b.between - a.between || b.sums.spend - a.sums.spend);
-  return { rows, totals };
 }

@@ -156,7 +156,8 @@ export function judgedBid(
       rho,
       mu: pooled.prior.mu,
     },
-    { ...goal, floor: guards.floor },
+    goal,
+    guards.floor,
   );
   if (wanted === null) return null;
   const affordable = () => evidenceBid(budgetTheta!, revenue(belief), adGroup.modifier);
@@ -286,7 +287,7 @@ export function judgeTarget(
       objective: goal.objective,
       theta: goal.theta,
       method: goal.method,
-      ...(wanted.formula === null ? {} : { formula: wanted.formula }),
+      ...(wanted.formula === null ? {} : { formula: wanted.formula() }),
       modifier: adGroup.modifier,
       rho,
       ...(budgetTheta === undefined ? {} : { budgetTheta }),

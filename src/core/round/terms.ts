@@ -130,7 +130,10 @@ export function believedTerm(row: TermInAdGroup, { input, pool, around }: TermGr
   };
 }
 
-/** What to do about a term under its goal; null when there is nothing to say. `over`: P(over goal), where it is asked. */
+/**
+ * What to do about a term under its goal; null when there is nothing to say. `over`: P(over goal), where it is asked;
+ * `withWaits`: what only waits for clicks is something to say.
+ */
 export function actOn(
   one: BelievedTerm,
   goal: Goal,
@@ -138,6 +141,7 @@ export function actOn(
   goals: Goals,
   { input, around, rhoOf }: TermGround,
   wants: Wants,
+  withWaits = true,
 ): Act | Below | null {
   const { row, pooled, belief, margin, kind, lane, week } = one;
   const { adGroup, target, evidence } = row;
@@ -146,7 +150,7 @@ export function actOn(
   const wins = isWinner(row, lane, cpc / revenue(belief), goal.targetAcos);
   const wastes = !wins && isWaste(row, over, goal.bidFloor ?? input.guards.floor, pooled.prior.mu);
   if (!wins && !wastes) {
-    if (verdictOf(over()) !== 'undecided') return null;
+    if (!withWaits || verdictOf(over()) !== 'undecided') return null;
     return wants(0, spend) ? wait(null) : below;
   }
   if (wastes) {
@@ -272,9 +276,15 @@ function milderBid({ bid }: TargetRow, guards: Guards): { from: Micros; to: Micr
   return to < bid ? { from: bid, to } : null;
 }
 
+/** No order in the clicks in which an average row would have sold with 90 %, whatever the goal. */
+export const isWasteByCount = ({ evidence }: TermInAdGroup, mu: number): boolean =>
+  evidence.seenOrders === 0 && evidence.seenClicks >= clicksForAnOrder(mu);
+
+/** Whether a bid stands so near a floor that it cannot fall much. */
+export const isNearFloor = (bid: Micros | null, floor: Micros): boolean =>
+  bid !== null && bid <= nearFloor * floor;
+
 /** No order in the clicks in which an average row would have sold with 90 %, or surely over with the bid near its floor. */
 function isWaste(row: TermInAdGroup, over: () => number | null, floor: number, mu: number): boolean {
-  if (row.evidence.seenOrders === 0 && row.evidence.seenClicks >= clicksForAnOrder(mu)) return true;
-  const bid = row.target.bid;
-  return bid !== null && bid <= nearFloor * floor && (over() ?? 0) >= 0.9;
+  return isWasteByCount(row, mu) || (isNearFloor(row.target.bid, floor) && (over() ?? 0) >= 0.9);
 }

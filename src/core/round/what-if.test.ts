@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { methods } from '../bids/methods.ts';
 import type { SetGoal } from '../goals/goals.ts';
-import { compareMethods } from './compare.ts';
+import { Comparison } from './compare.ts';
 import { judgeAccount, judgeTargets } from './judge.ts';
 import { account } from './small-account.fixture.ts';
 import type { JudgeInput } from './types.ts';
@@ -84,7 +84,9 @@ describe('what if a goal were another', () => {
 
 describe('methods compared', () => {
   const input = account();
-  const { rows, totals } = compareMethods(input);
+  const comparison = new Comparison(input);
+  const { totals } = comparison;
+  const rows = comparison.targets.map((one) => comparison.row(one));
 
   test('the evidence proposes what judging proposes; no method breaks a guard', () => {
     const found = new Map(
@@ -111,6 +113,16 @@ describe('methods compared', () => {
     const { by } = rows.find(({ targetId }) => targetId === 'a')!;
     expect(by.rpc.wanted).toBeCloseTo(540_000, 3);
     expect(by.rpc.formula).toBe('360.00 ÷ 200 clicks × 30 %');
+  });
+
+  test('totals are the sums of their rows', () => {
+    for (const method of methods) {
+      const of = (name: 'spend' | 'sales' | 'worth') =>
+        rows.reduce((sum, { by }) => sum + by[method][name], 0);
+      expect(totals[method].spend).toBeCloseTo(of('spend'), 3);
+      expect(totals[method].sales).toBeCloseTo(of('sales'), 3);
+      expect(totals[method].worth).toBeCloseTo(of('worth'), 3);
+    }
   });
 
   test('those on which most money hangs stand first', () => {

@@ -1,4 +1,6 @@
+import { blockEffect } from '../effect/weekly.ts';
 import { Goals, type SetGoal } from '../goals/goals.ts';
+import { isWinner } from './harvest.ts';
 import { revenue } from '../evidence/verdict.ts';
 import type { Micros } from '../metrics/money.ts';
 import { gatherTerms, joinRows, judgeSources, termGround } from './judge.ts';
@@ -16,6 +18,8 @@ import {
   actOn,
   believedTerm,
   claimsOf,
+  isNearFloor,
+  isWasteByCount,
   type Act,
   type BelievedTerm,
   type TermGround,
@@ -73,6 +77,19 @@ function weekOf({ belief, week, margin, rho, row, adGroup }: Believed): WeekFigu
 
 const all = () => true;
 
+/** The highest floor that some goal sets, micros: what stands near it may be found to waste. */
+const highestFloor = (goals: readonly SetGoal[], { guards }: TargetsInput): Micros =>
+  Math.max(guards.floor, ...goals.flatMap(({ bidFloor }) => bidFloor ?? []));
+
+/** Whether a term may be harvested under some goal: it has the orders and clicks that are asked for. */
+const canWin = ({ row, believed: { lane } }: TermSource): boolean => isWinner(row, lane, 0, 1);
+
+/** Adds what a term's change takes from the targets that caught it. */
+function takeClaims(taken: Map<string, number>, row: TermInAdGroup, days: number): void {
+  for (const { targetId, part } of claimsOf(row, days))
+    taken.set(targetId, (taken.get(targetId) ?? 0) + part);
+}
+
 interface TermSource {
   row: TermInAdGroup;
   believed: BelievedTerm;
@@ -87,7 +104,12 @@ export class WhatIf {
   private readonly targets: Believed[];
   private readonly now = noFigures();
   private readonly termGround: TermGround;
+  /** Terms that may be found under some goal, not under every one. */
   private readonly alone: TermSource[] = [];
+  /** What is waste whatever the goal: how many, what stopping it does, and what it takes of each target. */
+  private readonly waste = { count: 0, effect: noFigures(), taken: new Map<string, number>() };
+  /** The highest floor that terms were looked through for. */
+  private readonly floor: Micros;
   private readonly meeting: { sources: TermSource[]; joined: TermSource | null }[] = [];
 
   constructor(private readonly input: JudgeInput) {
@@ -95,6 +117,7 @@ export class WhatIf {
     this.targets = input.targets.flatMap((row) => believedOf(row, this.ground) ?? []);
     for (const target of this.targets) add(this.now, weekOf(target));
     this.termGround = termGround(input);
+    this.floor = highestFloor(input.goals, input);
     const sourceOf = (row: TermInAdGroup): TermSource | null => {
       const believed = believedTerm(row, this.termGround);
       return believed && { row, believed };
@@ -102,7 +125,10 @@ export class WhatIf {
     const { alone, meeting } = gatherTerms(this.termGround);
     for (const row of alone) {
       const source = sourceOf(row);
-      if (source) this.alone.push(source);
+      if (!source) continue;
+      if (canWin(source)) this.alone.push(source);
+      else if (isWasteByCount(row, source.believed.pooled.prior.mu)) this.addWaste(source);
+      else if (isNearFloor(row.target.bid, this.floor)) this.alone.push(source);
     }
     for (const rows of meeting)
       this.meeting.push({
@@ -111,18 +137,27 @@ export class WhatIf {
       });
   }
 
+  private addWaste({ row, believed: { week, belief, margin } }: TermSource): void {
+    this.waste.count++;
+    add(this.waste.effect, blockEffect(week, belief, margin, this.input.kappa));
+    takeClaims(this.waste.taken, row, this.input.settledDays);
+  }
+
   /** Findings under these goals, and what taking all of them would do to a week. Overlaps count once. */
   at(set: readonly SetGoal[]): Outlook {
+    // Floors that nobody had: what was left out may count now.
+    if (highestFloor(set, this.input) > this.floor) return new WhatIf({ ...this.input, goals: set }).at(set);
     const goals = goalsFor(set, this.input);
     const outlook: Outlook = {
       raises: 0,
       cuts: 0,
       held: 0,
       harvests: 0,
-      negatives: 0,
+      negatives: this.waste.count,
       now: { ...this.now },
       then: { ...this.now },
     };
+    add(outlook.then, this.waste.effect);
     const taken = this.takeTerms(goals, outlook);
     this.takeBids(goals, outlook, taken);
     return outlook;
@@ -130,18 +165,17 @@ export class WhatIf {
 
   /** The part of each target's clicks that its terms' negatives and harvests take from it. */
   private takeTerms(goals: Goals, outlook: Outlook): Map<string, number> {
-    const taken = new Map<string, number>();
+    const taken = new Map(this.waste.taken);
     const take = ({ proposal, effect }: Act, { row }: TermSource) => {
       if (proposal.kind === 'wait') return;
       outlook[proposal.kind === 'harvest' ? 'harvests' : 'negatives']++;
       add(outlook.then, effect);
-      for (const { targetId, part } of claimsOf(row, this.input.settledDays))
-        taken.set(targetId, (taken.get(targetId) ?? 0) + part);
+      takeClaims(taken, row, this.input.settledDays);
     };
     const judge = (source: TermSource) => {
       const goal = goals.of(source.row.adGroup);
       const over = () => probabilityOver(source.believed.belief, goal.targetAcos);
-      const act = actOn(source.believed, goal, over, goals, this.termGround, all);
+      const act = actOn(source.believed, goal, over, goals, this.termGround, all, false);
       return act === null || typeof act === 'symbol' ? act : { ...act, source };
     };
     for (const source of this.alone) {

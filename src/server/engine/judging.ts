@@ -1,6 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import type { MethodsAnswer, WhatIfAnswer } from '../../answers/goals.ts';
-import { compareMethods, type Comparison } from '../../core/round/compare.ts';
+import { Comparison } from '../../core/round/compare.ts';
 import { WhatIf, type Outlook } from '../../core/round/what-if.ts';
 import type { GoalRow } from '../goals/queries.ts';
 import type { Model } from '../../core/effect/model.ts';
@@ -223,17 +223,18 @@ export class JudgingEngine {
     const input = await this.grounds(edition, window, false);
     if (!input) return null;
     let comparison = this.comparisons.get(input);
-    if (!comparison) this.comparisons.set(input, (comparison = compareMethods(input)));
+    if (!comparison) this.comparisons.set(input, (comparison = new Comparison(input)));
+    const compared = comparison;
     const wanted = text.toLowerCase();
-    const found = comparison.rows.filter(
+    const found = compared.targets.filter(
       ({ expression, adGroup }) =>
         expression.toLowerCase().includes(wanted) || adGroup.toLowerCase().includes(wanted),
     );
-    if (sort === 'spend') found.sort((a, b) => b.sums.spend - a.sums.spend);
+    if (sort === 'spend') found.sort((a, b) => b.spend - a.spend);
     return JSON.stringify({
-      totals: comparison.totals,
+      totals: compared.totals,
       count: found.length,
-      rows: found.slice(offset, offset + limit),
+      rows: found.slice(offset, offset + limit).map((one) => compared.row(one)),
       milliseconds: performance.now() - start,
     } satisfies MethodsAnswer);
   }

@@ -53,12 +53,13 @@ export async function namedPlaces(
   accountId: number,
 ): Promise<(GoalPlace & { extId: string | null })[]> {
   return sql<(GoalPlace & { extId: string | null })[]>`
-    with ads as (select ad_group_id, min(sku) as sku from product_ad where account_id = ${accountId} group by 1)
+    with ads as (select ad_group_id, min(sku) as sku from product_ad where account_id = ${accountId} group by 1),
+    of_campaign as (
+      select g.campaign_id, min(a.sku) as sku from ad_group g join ads a using (ad_group_id)
+      where g.account_id = ${accountId} group by 1)
     select 'campaign' as scope, c.campaign_id::text as key, c.ext_id as "extId", c.name,
-      c.campaign_id::text as "campaignId", c.name as campaign,
-      (select min(a.sku) from ad_group g join ads a using (ad_group_id)
-        where g.account_id = c.account_id and g.campaign_id = c.campaign_id) as sku
-    from campaign c where c.account_id = ${accountId} and c.status <> 'archived'
+      c.campaign_id::text as "campaignId", c.name as campaign, o.sku
+    from campaign c left join of_campaign o using (campaign_id) where c.account_id = ${accountId} and c.status <> 'archived'
     union all
     select 'ad_group', g.ad_group_id::text, g.ext_id, g.name, g.campaign_id::text, c.name, a.sku
     from ad_group g join campaign c using (account_id, campaign_id) left join ads a using (ad_group_id)

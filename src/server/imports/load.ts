@@ -68,7 +68,7 @@ export async function loadFile(
       const { days, firstDay, lastDay } = await loader.finish();
       const asOf = order.asOf ?? lastDay ?? now.toISOString().slice(0, 10);
       const daysReplaced = await noteDays(tx, order.accountId, kind, asOf, now, days);
-      await touchAccount(tx, order.accountId, lastDay);
+      if (!fileKinds[kind].leavesFigures) await touchAccount(tx, order.accountId, lastDay);
       const rejectedFile = await rejects.close();
       const result = {
         kind,

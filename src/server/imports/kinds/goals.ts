@@ -128,4 +128,5 @@ export const goals: Kind = {
     column('method', 'text', 'bid method'),
   ],
   open,
+  leavesFigures: true,
 };

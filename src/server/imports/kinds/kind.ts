@@ -20,6 +20,8 @@ export interface Kind {
   open: (loading: Loading) => Promise<Loader> | Loader;
   /** Takes rows that tell sums of spans of days instead of days. */
   openSummary?: (loading: Loading) => Promise<Loader>;
+  /** It tells no figures and no objects: what was made of these stays as it is. */
+  leavesFigures?: boolean;
   /** Tables of which the planner is told after a load; `own`: the account's part of a table of facts. */
   analysed?: (own: (fact: string) => string) => string[];
 }
