@@ -1,5 +1,5 @@
 import postgres from 'postgres';
-import type { MethodsAnswer, WhatIfAnswer } from '../../src/answers/goals.ts';
+import type { GoalsAnswer, MethodsAnswer, WhatIfAnswer } from '../../src/answers/goals.ts';
 import { waitForJob, type Running } from '../lib/processes.ts';
 import { loadFile } from './load-file.ts';
 import type { Measure } from './measure.ts';
@@ -44,6 +44,11 @@ export async function goalsOfLarge(app: Running & { databaseUrl: string }): Prom
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({ scope: 'account', targetAcos: 0.26 }),
   });
+  for (let steered = false; !steered;) {
+    const { goals } = await json<GoalsAnswer>('goals');
+    steered = goals.some(({ theta }) => theta !== null);
+    await new Promise((done) => setTimeout(done, 200));
+  }
   const [, first] = await timed(() => whatIf(0.25));
   const drags: number[] = [];
   for (const goal of [0.24, 0.22, 0.2, 0.28, 0.35]) drags.push((await timed(() => whatIf(goal)))[1]);

@@ -1,6 +1,8 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
-import { startStack, type Stack } from '../support/stack.ts';
+import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
+import { openSheetOf } from '../support/sheets.ts';
+import { callQuayside, startStack, structureOf, type Stack } from '../support/stack.ts';
 
 /** Goals, what another would do, methods side by side, ladders, costs and the plan, through the interface. */
 
@@ -208,13 +210,115 @@ test('goals come from a file with its problems by row, and go out to one', async
 });
 
 test('the parts of Goals pass the accessibility rules', async ({ page }) => {
-  for (const path of ['/goals?scope=product:TT-LID4', '/goals?view=methods', '/goals?view=plan']) {
+  const paths = ['?scope=product:TT-LID4', '?view=methods', '?view=idle', '?view=plan'].map(
+    (query) => `/goals${query}`,
+  );
+  for (const path of [...paths, '/ledger?sheet=outside']) {
     await page.goto(`${stack.url}${path}`);
-    await expect(page.getByRole('heading', { name: 'Goals', exact: true })).toBeVisible();
-    await expect(page.locator('[role=grid], table').first()).toBeVisible();
+    await expect(page.getByRole('heading', { level: 1 }).first()).toBeVisible();
+    await expect(page.locator('[role=grid], table, nav[aria-label=Sheets]').first()).toBeVisible();
     const { violations } = await new AxeBuilder({ page })
       .withTags(['wcag2a', 'wcag2aa', 'wcag22aa'])
       .analyze();
     expect(violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html.slice(0, 160))])).toEqual([]);
   }
+});
+
+test('what sold nothing is rested in two actions, cut, negated, and taken back', async ({ page }) => {
+  await page.goto(`${stack.url}/goals?view=idle&span=60`);
+  const list = page.getByRole('grid', { name: 'Without orders' });
+  await expect(list.locator('[role=row][data-key]').first()).toBeVisible();
+  const said = await page.getByTestId('idle-sentence').innerText();
+  const targets = Number(/^([\d,]+) targets?/.exec(said)![1]!.replace(/,/g, ''));
+  // All of them by two actions.
+  await page.keyboard.press('Control+a');
+  await page.getByRole('button', { name: `Rest ${targets.toLocaleString('en')}`, exact: true }).click();
+  const sheet = page.getByTestId('sheet-lines');
+  await expect(sheet).toHaveText(/^[\d,]+ lines on the sheet$/);
+  const lines = Number((await sheet.innerText()).replace(/\D/g, ''));
+  // Whatever stands at its floor already rests.
+  expect(lines).toBeLessThanOrEqual(targets);
+  expect(lines).toBeGreaterThan(targets / 2);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('The sheet is empty')).toBeVisible();
+
+  // One by its key: cut by a fifth.
+  await page.getByRole('spinbutton', { name: 'Share of the cut, per cent' }).fill('20');
+  await page.getByRole('heading', { name: 'Goals', exact: true }).click();
+  const before = Number(await list.locator('[role=row].focus [role=gridcell]').nth(5).innerText());
+  await page.keyboard.press('c');
+  await expect(sheet).toHaveText('1 line on the sheet');
+  const { lines: made } = await openSheetOf(stack.url);
+  expect(Number(made[0]!.new_value) / 1e6).toBeCloseTo(before * 0.8, 1);
+  await page.keyboard.press('Control+z');
+
+  await page.getByRole('button', { name: 'Terms', exact: true }).click();
+  await page.getByRole('searchbox', { name: 'Find by name' }).fill('canning');
+  await expect(list.locator('[role=row][data-key]').first()).toContainText('canning');
+  await page.getByRole('heading', { name: 'Goals', exact: true }).click();
+  await page.keyboard.press('n');
+  await expect(sheet).toHaveText('1 line on the sheet');
+  expect((await openSheetOf(stack.url)).lines[0]).toMatchObject({ entity: 'negative' });
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('The sheet is empty')).toBeVisible();
+});
+
+test('a loss is tolerated with its reason, told in Round and Goals, and ended again', async ({ page }) => {
+  await page.goto(`${stack.url}/goals?view=idle`);
+  const list = page.getByRole('grid', { name: 'Without orders' });
+  const name = await list.locator('[role=row].focus [role=gridcell]').nth(1).locator('b').innerText();
+  await page.keyboard.press('t');
+  const form = page.getByRole('form', { name: 'Tolerate' });
+  await expect(form.getByRole('button', { name: 'Tolerate' })).toBeDisabled();
+  await form.getByRole('textbox', { name: 'Why it is tolerated' }).fill('to hold its rank');
+  await form.getByRole('textbox', { name: 'Tolerated a week' }).fill('40');
+  await form.getByRole('button', { name: 'Tolerate' }).click();
+  await expect(list.locator('[role=row].focus')).toContainText('tolerated');
+  await page.goto(`${stack.url}/goals?view=tolerated`);
+  const row = page.getByRole('grid', { name: 'Tolerated' }).locator('[role=row][data-key]');
+  await expect(row).toHaveCount(1);
+  await expect(row).toContainText(name);
+  await expect(row).toContainText('to hold its rank');
+  await expect(row).toContainText('40.00');
+  await page.goto(`${stack.url}/round?queue=targets`);
+  await expect(page.getByTestId('round-sentence')).toContainText(/1 loss of [\d.]+ a week is tolerated/);
+  await page.goto(`${stack.url}/goals?view=tolerated`);
+  await page.getByRole('button', { name: 'Tolerate no longer' }).click();
+  await expect(page.getByText('Nothing is tolerated.')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(row).toHaveCount(1);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('Nothing is tolerated.')).toBeVisible();
+});
+
+test('a bid that somebody changed at the marketplace stands in the ledger as that', async ({ page }) => {
+  await page.goto(`${stack.url}/ledger?sheet=outside`);
+  await expect(page.getByTestId('outside-sentence')).toContainText('Nothing was changed');
+  const targets = (await structureOf(stack.quayside)).filter(
+    ({ entity, status, campaign }) =>
+      entity === 'target' && status === 'enabled' && campaign === 'Lids exact',
+  );
+  const { target_id: id, expression, bid } = targets[0]!;
+  await callQuayside(stack.quayside, 'POST', '/changes', {
+    idempotency_key: 'changed by hand elsewhere',
+    lines: [
+      {
+        line_id: '1',
+        action: 'update',
+        entity: 'target',
+        id,
+        field: 'bid',
+        new_value: (Number(bid) + 0.11).toFixed(2),
+      },
+    ],
+  });
+  await callQuayside(stack.quayside, 'POST', '/clock/advance', { days: 1 });
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/fetch', {});
+  await waitForJob(stack.url, jobId);
+  await page.reload();
+  await expect(page.getByTestId('outside-sentence')).toContainText('1 change at the marketplace');
+  const row = page.getByRole('grid', { name: 'Changed outside' }).locator('[role=row][data-key]');
+  await expect(row).toContainText(String(expression));
+  await expect(row).toContainText('Bid of exact keyword');
+  await expect(row).toContainText((Number(bid) + 0.11).toFixed(2));
 });

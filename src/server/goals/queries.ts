@@ -141,11 +141,16 @@ export async function thetaRows(sql: Database, accountId: number): Promise<Theta
     where account_id = ${accountId} order by scope, key, day desc`;
 }
 
-export async function insertTheta(sql: Database, accountId: number, row: ThetaRow): Promise<void> {
+export async function insertThetas(
+  sql: Database,
+  accountId: number,
+  rows: readonly ThetaRow[],
+): Promise<void> {
   await sql`
     insert into theta (account_id, scope, key, day, theta, target_acos, reason, expected_acos, in_force, outcome)
-    values (${accountId}, ${row.scope}, ${row.key}, ${row.day}, ${row.theta}, ${row.target_acos}, ${row.reason},
-      ${row.expected_acos}, ${row.in_force}, ${row.outcome})
+    select ${accountId}::bigint, t.* from jsonb_to_recordset(${sql.json(rows as never)}) as t (
+      scope text, key text, day date, theta float8, target_acos float8, reason text, expected_acos float8,
+      in_force float8, outcome text)
     on conflict (account_id, scope, key, day) do nothing`;
 }
 

@@ -1,10 +1,11 @@
-import { goalRows, insertTheta, thetaRows } from '../goals/queries.ts';
+import { goalRows, insertThetas, thetaRows, type ThetaRow } from '../goals/queries.ts';
 import { meanTarget, ruledTargets, startOfScope } from '../goals/set-goals.ts';
 import { scopeName } from '../../core/goals/goals.ts';
 import { paidPerBidByCampaign, usualPaidPerBid } from '../../core/evidence/present-cpc.ts';
 import { addToScope, noSums, steerTheta, thetaAt, type Steered } from '../../core/goals/theta.ts';
 import { revenue } from '../../core/evidence/verdict.ts';
-import { addDays, daysBetween, windowEnding } from '../../core/metrics/days.ts';
+import { addDays, daysBetween, windowEnding, type Day } from '../../core/metrics/days.ts';
+import type { Micros } from '../../core/metrics/money.ts';
 import { percent, significant } from '../../core/metrics/format.ts';
 import { Pool } from '../../core/evidence/pooling.ts';
 import { beliefOf } from '../../core/round/targets.ts';
@@ -54,6 +55,50 @@ function reasonOf(
   }
 }
 
+/** What a target did since a day, with its place's modifier and target. */
+interface Told {
+  clicks: number;
+  spend: Micros;
+  bids: number;
+  modifier: number;
+  targetAcos: number;
+  expectedSales: Micros;
+}
+
+/** What the targets of every scope did after a day; read once for each such day, however many scopes there are. */
+function clicksByScope(
+  sql: Database,
+  accountId: number,
+  today: Day,
+  { adGroups }: Pick<TargetsInput, 'adGroups'>,
+  ruled: ReturnType<typeof ruledTargets>,
+  rpc: ReadonlyMap<string, number>,
+): (day: Day) => Promise<Map<string, Told[]>> {
+  const places = new Map<string, { scope: string; modifier: number; targetAcos: number }>();
+  for (const [scope, targets] of ruled)
+    for (const { row, targetAcos } of targets)
+      places.set(row.targetId, { scope, targetAcos, modifier: adGroups.get(row.adGroupId)!.modifier });
+  const known = new Map<Day, Promise<Map<string, Told[]>>>();
+  const read = async (day: Day) => {
+    const found = new Map<string, Told[]>();
+    for (const { targetId, ...one } of await clicksSince(sql, accountId, addDays(day, 1), today)) {
+      const place = places.get(targetId);
+      if (!place) continue;
+      const { scope, ...about } = place;
+      const told = { ...one, ...about, expectedSales: one.clicks * (rpc.get(targetId) ?? 0) };
+      const own = found.get(scope);
+      if (own) own.push(told);
+      else found.set(scope, [told]);
+    }
+    return found;
+  };
+  return (day) => {
+    let pending = known.get(day);
+    if (!pending) known.set(day, (pending = read(day)));
+    return pending;
+  };
+}
+
 /**
  * One round of steering for every scope whose last one is at least 7 days old, and the start for those that have none
  * (domain, section 6.3). Called after figures came in, never by a look.
@@ -76,7 +121,8 @@ export async function steerThetas(sql: Database, accountId: number, memory?: Loa
   const usual = rows.find(({ scope }) => scope === 'account')!.target_acos!;
   const ruled = ruledTargets(rows, adGroups, products, targets);
   const rpc = revenuePerClick(loaded.input);
-  let steered = false;
+  const clicked = clicksByScope(sql, accountId, today, loaded.input, ruled, rpc);
+  const steered: ThetaRow[] = [];
   for (const goal of due) {
     const { scope, key } = goal;
     const own = ruled.get(scopeName(goal)) ?? [];
@@ -84,28 +130,11 @@ export async function steerThetas(sql: Database, accountId: number, memory?: Loa
     const row = { scope, key, day: today };
     if (!last) {
       const start = startOfScope(goal, own, adGroups, usual);
-      await insertTheta(sql, accountId, {
-        ...row,
-        ...start,
-        expected_acos: null,
-        in_force: null,
-        outcome: 'start',
-      });
-      steered = true;
+      steered.push({ ...row, ...start, expected_acos: null, in_force: null, outcome: 'start' });
       continue;
     }
-    const places = new Map(
-      own.map(({ row: { targetId, adGroupId }, targetAcos }) => [
-        targetId,
-        { modifier: adGroups.get(adGroupId)!.modifier, targetAcos },
-      ]),
-    );
     const since = noSums(daysBetween(last.day, today));
-    const clicked = await clicksSince(sql, accountId, addDays(last.day, 1), today);
-    const told = clicked.flatMap((one) => {
-      const place = places.get(one.targetId);
-      return place ? [{ ...one, ...place, expectedSales: one.clicks * (rpc.get(one.targetId) ?? 0) }] : [];
-    });
+    const told = (await clicked(last.day)).get(scopeName(goal)) ?? [];
     const target_acos =
       goal.objective === 'acos'
         ? goal.target_acos!
@@ -119,7 +148,7 @@ export async function steerThetas(sql: Database, accountId: number, memory?: Loa
     const result = steerTheta(before, target_acos, since, goal.above_one);
     // Days that told too little go on to count in the next round.
     if (result.outcome === 'too little') continue;
-    await insertTheta(sql, accountId, {
+    steered.push({
       ...row,
       target_acos,
       theta: result.theta,
@@ -128,7 +157,8 @@ export async function steerThetas(sql: Database, accountId: number, memory?: Loa
       in_force: result.inForce,
       outcome: result.outcome,
     });
-    steered = true;
   }
-  if (steered) await touchGoals(sql, accountId);
+  if (steered.length === 0) return;
+  await insertThetas(sql, accountId, steered);
+  await touchGoals(sql, accountId);
 }

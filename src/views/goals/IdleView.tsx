@@ -173,7 +173,8 @@ export function IdleView({ tabs }: { tabs: ReactNode }) {
   useHotkeys('r', rest, [chosen]);
   useHotkeys('c', cut, [chosen, share]);
   useHotkeys('n', negate, [chosen]);
-  useHotkeys('t', () => chosen.length > 0 && setTolerating(true), [chosen]);
+  // Its letter must not be typed into the form that it opens.
+  useHotkeys('t', () => chosen.length > 0 && setTolerating(true), { preventDefault: true }, [chosen]);
   if (!answer)
     return idle.isError ? (
       <Failed error={idle.error} onRetry={() => void idle.refetch()} />
