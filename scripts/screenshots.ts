@@ -92,8 +92,21 @@ await page.getByTestId('sheet-outcome').waitFor();
 await page.getByTestId('outcome').first().waitFor();
 await shoot('sent');
 await page.goto(`${url}/goals`);
-await page.getByRole('table', { name: 'Goals' }).waitFor();
+await page.getByTestId('what-if').waitFor();
+await page.getByRole('slider', { name: /^What if/ }).focus();
+for (let press = 0; press < 10; press++) await page.keyboard.press('ArrowLeft');
+await page.locator('[data-testid=what-if][aria-busy=false]').waitFor();
+await page.getByRole('columnheader', { name: 'at 18 %' }).waitFor();
 await shoot('goals');
+await page.goto(`${url}/goals?view=methods`);
+await page
+  .getByRole('grid', { name: 'Methods side by side' })
+  .locator('[role=row][data-key]')
+  .first()
+  .waitFor();
+await page.keyboard.press('j');
+await page.getByRole('complementary', { name: /^Workings of/ }).waitFor();
+await shoot('methods');
 await page.goto(`${url}/data`);
 await page.getByRole('heading', { name: 'What was loaded' }).waitFor();
 await shoot('data');

@@ -22,7 +22,7 @@ import { inspectAs, inspectFile, loadFile } from './guarded.ts';
 import type { Wanted } from './inspect.ts';
 import { mapHeaders, missingColumns } from './files/columns.ts';
 import { fileKinds } from './kinds/index.ts';
-import { afterFigures, steerAccount } from '../round/learning.ts';
+import { afterFigures } from '../round/learning.ts';
 import { inspectPackage } from './package.ts';
 import { insertUpload, rememberMapping, rememberedMapping, uploadById } from './queries.ts';
 import type { Choices } from './files/read.ts';
@@ -168,8 +168,8 @@ export async function runLoad({ sql, job, progress }: JobContext): Promise<LoadR
   const result = await loadFile(order, new Date(), (done) =>
     progress({ ...done, total: bytes, file: fileName }),
   );
-  // Of what leaves the figures as they were there is nothing to learn; a new goal needs its theta.
-  if (fileKinds[choices.kind].leavesFigures) await steerAccount(sql, job.account_id);
+  // Of what leaves the figures as they were there is nothing to learn; a new goal gets its theta by a job of its own.
+  if (fileKinds[choices.kind].leavesFigures) await enqueue(job.account_id, 'steer', {});
   else await afterFigures(sql, job.account_id);
   keepBlocks(sql, job.account_id);
   return result;
