@@ -6,6 +6,8 @@ export interface Scenario {
   account: { name: string; currency: string; timeZone: string; firstDay: string; wallet?: number };
   /** From this day on prices, ratings and stock of the catalogue move; without it they never do. */
   movesFrom?: string;
+  /** How often a day somebody changes a bid by hand, from `movesFrom` on; left out: never. */
+  hands?: number;
   searchesPerDay: number;
   pageVisitsPerDay: number;
   categoryVisitsPerDay: number;
@@ -93,6 +95,7 @@ const schema = Joi.object<Scenario>({
     wallet: Joi.number().min(0),
   }).required(),
   movesFrom: Joi.string().isoDate(),
+  hands: Joi.number().min(0).max(1),
   searchesPerDay: Joi.number().positive().required(),
   pageVisitsPerDay: Joi.number().positive().required(),
   categoryVisitsPerDay: Joi.number().positive().required(),

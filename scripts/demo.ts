@@ -25,7 +25,8 @@ try {
   const cluster = await startCluster(home);
   stops.add(cluster.stop);
   const scenario = join(home, 'scenario.json');
-  writeFileSync(scenario, JSON.stringify(demoScenario()));
+  // Once a week or so somebody changes a bid at the marketplace, as happens in life.
+  writeFileSync(scenario, JSON.stringify({ ...demoScenario(), hands: 0.15 }));
   const built = build();
 
   say('Starting Quayside, the marketplace');

@@ -14,6 +14,7 @@ import {
 import { Catalogue } from './catalogue.ts';
 import { Advice } from './clearing.ts';
 import { membersOf } from './collection.ts';
+import { changedByHand } from './hands.ts';
 import { LivingDay, type HalfDay, type Memory } from './day.ts';
 import { makeDemand, rivalCode, type Demand } from './shoppers.ts';
 import type { DayResult } from './sums.ts';
@@ -92,6 +93,20 @@ function found(scenario: Scenario): { kind: string; body: Body }[] {
 interface Turned {
   adGroup: AdGroup;
   skus: string[];
+}
+
+/** The settings with what the morning changed. */
+function withChanges(
+  structure: Structure,
+  collections: readonly Turned[],
+  hands: readonly Target[],
+): Structure {
+  const adGroups = collections.map(({ adGroup, skus }) => [adGroup.id, { ...adGroup, skus }] as const);
+  return {
+    ...structure,
+    adGroups: new Map([...structure.adGroups, ...adGroups]),
+    targets: new Map([...structure.targets, ...hands.map((target) => [target.id, target] as const)]),
+  };
 }
 
 /** The whole marketplace as it stands: opened from its database, advanced by hours. */
@@ -209,13 +224,20 @@ export class World {
 
   private async live(hours: number): Promise<void> {
     const memory = structuredClone(this.memory);
-    const { scenario, demand, structure, catalogue } = this;
+    const { scenario, demand, catalogue } = this;
     let collections: Turned[] = [];
+    let hands: Target[] = [];
+    let { structure } = this;
     let day = this.today ?? scenario.account.firstDay;
     if (!this.half) {
       if (this.today !== null) day = addDays(day, 1);
       catalogue.turnTo(day, memory.stock);
       collections = this.turnCollections();
+      hands = changedByHand(scenario, structure, day);
+      if (collections.length + hands.length > 0) {
+        structure = withChanges(structure, collections, hands);
+        this.matcher = null;
+      }
     }
     this.matcher ??= new Matcher(structure, this.productIndex, catalogue);
     if (!this.half) this.matcher.newDay();
@@ -226,9 +248,17 @@ export class World {
     for (let hour = 0; hour < hours; hour++) living.liveHour();
     const paused = living.hours < 24 ? living.pause() : null;
     const half = paused?.half ?? null;
-    await this.keep(day, paused?.result ?? living.close(), memory, collections, half);
+    try {
+      await this.keep(day, paused?.result ?? living.close(), memory, { collections, hands, half });
+    } catch (error) {
+      // What the morning changed was not kept: it is matched as before.
+      this.matcher = null;
+      throw error;
+    }
     for (const { adGroup, skus } of collections)
       this.structure.adGroups.set(adGroup.id, { ...adGroup, skus });
+    for (const target of hands) this.structure.targets.set(target.id, target);
+    if (hands.length > 0) this.structure.version++;
     this.memory = memory;
     this.today = day;
     this.half = half;
@@ -243,11 +273,6 @@ export class World {
       if (skus.join('\t') === adGroup.skus.join('\t')) continue;
       turned.push({ adGroup, skus });
     }
-    if (turned.length > 0) {
-      const now = turned.map(({ adGroup, skus }) => [adGroup.id, { ...adGroup, skus }] as const);
-      const adGroups = new Map([...this.structure.adGroups, ...now]);
-      this.matcher = new Matcher({ ...this.structure, adGroups }, this.productIndex, this.catalogue);
-    }
     return turned;
   }
 
@@ -255,8 +280,7 @@ export class World {
     day: string,
     result: DayResult,
     memory: Memory,
-    turned: Turned[],
-    half: HalfDay | null,
+    { collections: turned, hands, half }: { collections: Turned[]; hands: Target[]; half: HalfDay | null },
   ): Promise<void> {
     // Terms without a click are reported as part of their target only.
     const ads = new Map<string, Record<string, unknown> & { impressions: number }>();
@@ -324,6 +348,9 @@ export class World {
         await tx`
           update object set body = ${tx.json({ ...adGroup, skus } as never)}
           where kind = 'ad_group' and id = ${adGroup.id}`;
+      for (const target of hands)
+        await tx`update object set body = ${tx.json(target as never)} where kind = 'target' and id = ${target.id}`;
+      if (hands.length > 0) await tx`update world set version = version + 1`;
       const rest = half && tx.json(half as never);
       await tx`update world set today = ${day}, memory = ${tx.json(memory as never)}, half = ${rest}`;
     });

@@ -1,3 +1,6 @@
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { parse } from 'csv-parse/sync';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { startQuayside, type Running } from '../../scripts/lib/processes.ts';
@@ -350,4 +353,38 @@ describe('the clock by hours', () => {
     for (const body of [{}, { days: 1, hours: 2 }, { hours: 0 }, { hours: 1.5 }])
       await expect(call('POST', '/clock/advance', body)).rejects.toThrow(/days|hours|400/);
   });
+});
+
+test('somebody changes bids by hand: the structure says so under a new version, and it holds over a restart', async () => {
+  const scenario = JSON.parse(readFileSync(process.env.MOWING_TEST_SCENARIO!, 'utf8')) as object;
+  const path = join(mkdtempSync(join(tmpdir(), 'quayside-')), 'hands.json');
+  writeFileSync(path, JSON.stringify({ ...scenario, hands: 1, movesFrom: '2026-08-24' }));
+  const settings = {
+    databaseUrl: await makeDatabase(),
+    scenario: path,
+    days: 1,
+    flags: [],
+    env: { QUAYSIDE_RATE: '2000' },
+  };
+  const bids = async (url: string) =>
+    new Map(
+      (await structureOf(url))
+        .filter(({ entity }) => entity === 'target')
+        .map((row) => [row.target_id, row.bid]),
+    );
+  const version = async (url: string) =>
+    (await callQuayside<{ version: number }>(url, 'GET', '/structure')).version;
+  let one = await startQuayside(settings);
+  try {
+    const [before, was] = [await bids(one.url), await version(one.url)];
+    await callQuayside(one.url, 'POST', '/clock/advance', { days: 1 });
+    const after = await bids(one.url);
+    expect([...after].filter(([id, bid]) => before.get(id) !== bid)).toHaveLength(1);
+    expect(await version(one.url)).toBe(was + 1);
+    await one.stop();
+    one = await startQuayside(settings);
+    expect(await bids(one.url)).toEqual(after);
+  } finally {
+    await one.stop();
+  }
 });
