@@ -11,6 +11,7 @@ import { bidGround, judgeTarget, thetasOfBudgets } from './targets.ts';
 import { Surroundings } from './surroundings.ts';
 import { isOpen, judgeTerm, type TermGround, type TermInAdGroup } from './terms.ts';
 import { addSums } from '../metrics/figures.ts';
+import type { Micros } from '../metrics/money.ts';
 import { belowHarvest, type Below, type Wants } from './wants.ts';
 import type { Finding, JudgeInput, TargetsInput } from './types.ts';
 
@@ -182,13 +183,16 @@ export function judgeTerms(
   return best.result();
 }
 
-type Judged = Pick<Finding, 'proposal' | 'worth'> | Below;
+/** What is found about a source, as a finding or as what is to be done. */
+type Judged = { worth: Micros } & (Pick<Finding, 'proposal'> | { kind: Finding['proposal']['kind'] });
 
-const isHarvest = (found: Judged | null): boolean =>
-  typeof found === 'symbol' ? found === belowHarvest : found !== null && found.proposal.kind === 'harvest';
+const isHarvest = (found: Judged | Below | null): boolean =>
+  typeof found === 'symbol'
+    ? found === belowHarvest
+    : found !== null && ('kind' in found ? found.kind : found.proposal.kind) === 'harvest';
 
 /** One term out of ad groups whose lanes meet: one harvest with all their evidence, or what each says for itself. */
-export function judgeSources<Source, T extends Exclude<Judged, symbol>>(
+export function judgeSources<Source, T extends Judged>(
   sources: readonly Source[],
   judge: (source: Source) => T | Below | null,
   judgeJoined: (() => T | Below | null) | null,

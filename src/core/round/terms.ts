@@ -67,14 +67,17 @@ export function isOpen({ adGroup, target, evidence, term }: TermInAdGroup, aroun
 
 /** What to do about a term, what that does, and what of the working it changes. */
 export interface Act {
-  proposal: Proposal;
+  kind: Proposal['kind'];
+  /** Made where it is shown: who would be isolated and warned of takes longer than all else. */
+  proposal: () => Proposal;
   effect: Effect;
   worth: Micros;
   working?: Pick<Working, 'forecast'> & Partial<Pick<Working, 'rho' | 'modifier' | 'response'>>;
 }
 
 const wait = (obstacle: string | null): Act => ({
-  proposal: { kind: 'wait', moreClicks: null, obstacle },
+  kind: 'wait',
+  proposal: () => ({ kind: 'wait', moreClicks: null, obstacle }),
   effect: noEffect,
   worth: 0,
 });
@@ -157,14 +160,20 @@ export function actOn(
     const effect = blockEffect(week, belief, margin, input.kappa);
     const worth = Math.max(0, worthOfEffect(effect, goal.theta));
     if (!wants(worth, spend)) return below;
-    const proposal: Proposal = {
+    const proposal = (): Proposal => ({
       kind: 'negative',
       adGroupId: adGroup.adGroupId,
       matchType: kind === 'item' ? 'negative_item' : 'negative_exact',
       expression: row.term,
       milder: milderBid(target, goals.guardsOf(goal)),
+    });
+    return {
+      kind: 'negative',
+      proposal,
+      effect,
+      worth,
+      working: { forecast: { clicksSeen: clicks, ratio: null } },
     };
-    return { proposal, effect, worth, working: { forecast: { clicksSeen: clicks, ratio: null } } };
   }
   const way = wayOf(row, kind, lane, belief, input, around, goals, rhoOf);
   if (way === null) return null;
@@ -178,7 +187,8 @@ export function actOn(
   const worth = Math.max(0, worthOfBid(week.clicks, from, to, revenue(belief), goal.theta, elasticity));
   if (!wants(worth, spend)) return belowHarvest;
   return {
-    proposal: harvest(row, kind, way, input, around),
+    kind: 'harvest',
+    proposal: () => harvest(row, kind, way, input, around),
     effect: bidEffect(week, to / from, response, belief, margin, input.kappa),
     worth,
     working: {
@@ -206,7 +216,8 @@ export function judgeTerm(
   const over = probabilityOver(belief, goal.targetAcos);
   const acted = actOn(one, goal, () => over, goals, ground, wants);
   if (acted === null || typeof acted === 'symbol') return acted;
-  const { proposal, effect, worth } = acted;
+  const { effect, worth } = acted;
+  const proposal = acted.proposal();
   const working: Working = {
     prior,
     levels: pooled.levels,

@@ -166,9 +166,9 @@ export class WhatIf {
   /** The part of each target's clicks that its terms' negatives and harvests take from it. */
   private takeTerms(goals: Goals, outlook: Outlook): Map<string, number> {
     const taken = new Map(this.waste.taken);
-    const take = ({ proposal, effect }: Act, { row }: TermSource) => {
-      if (proposal.kind === 'wait') return;
-      outlook[proposal.kind === 'harvest' ? 'harvests' : 'negatives']++;
+    const take = ({ kind, effect }: Act, { row }: TermSource) => {
+      if (kind === 'wait') return;
+      outlook[kind === 'harvest' ? 'harvests' : 'negatives']++;
       add(outlook.then, effect);
       takeClaims(taken, row, this.input.settledDays);
     };
