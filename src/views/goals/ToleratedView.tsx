@@ -142,8 +142,8 @@ export function ToleratedView({ tabs }: { tabs: ReactNode }) {
     >
       {rows.length === 0 ? (
         <Empty>
-          Nothing is tolerated. Under “Without orders”, or with a finding of the round, a loss is borne for a
-          reason, an amount a week and a time.
+          Nothing is tolerated. Under “Without orders” a loss is borne for a reason, an amount a week and a
+          time.
         </Empty>
       ) : (
         <ListTable
