@@ -201,7 +201,7 @@ describe('a day in pieces', () => {
     throw new Error('The last piece ends the day.');
   };
 
-  test('comes to the same as in one go, wherever it is cut', () => {
+  test('comes to what one go comes to, wherever it is cut', () => {
     const structure = structureOf(campaigns, 1, groups);
     const memory = memoryOf();
     const whole = live(structure, '2026-06-02', memory);

@@ -151,34 +151,22 @@ export function undoLast(): Promise<string | null> {
 export const putLanes = (lanes: Lane[] | null, call?: string): Promise<void> =>
   send('PUT', '/api/lanes', { lanes }, call);
 
+const goalSettings = [
+  'objective',
+  'targetAcos',
+  'targetMargin',
+  'bidFloor',
+  'bidCeiling',
+  'stance',
+  'method',
+  'ladder',
+  'guards',
+  'aboveOne',
+] as const satisfies readonly (keyof GoalValues)[];
+
 /** What is set of a goal, without what has come of it; null where there is none. */
-export function valuesOf(goal: GoalAnswer | undefined): GoalValues | null {
-  if (!goal) return null;
-  const {
-    objective,
-    targetAcos,
-    targetMargin,
-    bidFloor,
-    bidCeiling,
-    stance,
-    method,
-    ladder,
-    guards,
-    aboveOne,
-  } = goal;
-  return {
-    objective,
-    targetAcos,
-    targetMargin,
-    bidFloor,
-    bidCeiling,
-    stance,
-    method,
-    ladder,
-    guards,
-    aboveOne,
-  };
-}
+export const valuesOf = (goal: GoalAnswer | undefined): GoalValues | null =>
+  goal ? (Object.fromEntries(goalSettings.map((name) => [name, goal[name]])) as unknown as GoalValues) : null;
 
 /** Says something of a goal (what is left out stays), or takes an override away. `confirmed`: what it asks is meant. */
 export const putGoal = (

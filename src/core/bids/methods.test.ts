@@ -107,7 +107,7 @@ describe('methods', () => {
   test('revenue per click says nothing of rows with few clicks or a single order', () => {
     expect(wantedBid('rpc', input({ row: row(9, 3, 5, 75) }), goal)).toBeNull();
     expect(wantedBid('rpc', input({ row: row(40, 1, 5, 25) }), goal)).toBeNull();
-    // No order at all goes as in the ladder.
+    // No order at all goes by the ladder.
     expect(wantedBid('rpc', input({ row: row(30, 0, 15, 0) }), goal)!.bid).toBeCloseTo(micros(0.7), 3);
   });
 

@@ -106,7 +106,7 @@ function byBands(input: MethodInput, goal: MethodGoal, floor: Micros): Wanted | 
 
 /**
  * Bid x M = RPC x target, for rows with 10 clicks and 2 orders at least (domain, section 6.2). Sales of 412.50 from 55
- * clicks at 30 % and no modifier: 7.50 x 0.30 = 2.25. Rows without an order go as in the ladder's own rule.
+ * clicks at 30 % and no modifier: 7.50 x 0.30 = 2.25. Rows without an order go by the ladder's own rule.
  */
 function byRevenue(input: MethodInput, goal: MethodGoal, floor: Micros): Wanted | null {
   const { row, modifier } = input;

@@ -81,7 +81,7 @@ export function CostsPart({ product, targetAcos }: { product: GoalProduct; targe
           value={click === null ? null : units(click)}
           placeholder="a CPC"
           digits={2}
-          suffix={cpc === null && product.cpc !== null ? 'as in its last 30 settled days' : ''}
+          suffix={cpc === null && product.cpc !== null ? 'of its last 30 settled days' : ''}
           onCommit={(typed) => setCpc(typed === null ? null : micros(typed))}
         />
       </Box>

@@ -173,8 +173,10 @@ export function IdleView({ tabs }: { tabs: ReactNode }) {
   useHotkeys('r', rest, [chosen]);
   useHotkeys('c', cut, [chosen, share]);
   useHotkeys('n', negate, [chosen]);
+  // What is tolerated already keeps its amount and its reason.
+  const bearable = chosen.filter(({ isTolerated }) => !isTolerated);
   // Its letter must not be typed into the form that it opens.
-  useHotkeys('t', () => chosen.length > 0 && setTolerating(true), { preventDefault: true }, [chosen]);
+  useHotkeys('t', () => bearable.length > 0 && setTolerating(true), { preventDefault: true }, [bearable]);
   if (!answer)
     return idle.isError ? (
       <Failed error={idle.error} onRetry={() => void idle.refetch()} />
@@ -257,18 +259,19 @@ export function IdleView({ tabs }: { tabs: ReactNode }) {
               <Button
                 size="small"
                 variant="outlined"
-                disabled={many === 0}
+                disabled={bearable.length === 0}
                 onClick={() => setTolerating(true)}
               >
-                Tolerate {count(many)}
+                Tolerate {count(bearable.length)}
               </Button>
               {answer.count > rows.length && <Matching>the first {count(rows.length)} by spend</Matching>}
             </>
           }
           notes={
-            tolerating && (
+            tolerating &&
+            bearable.length > 0 && (
               <TolerateForm
-                rows={chosen}
+                rows={bearable}
                 onClose={(done) => {
                   setTolerating(false);
                   if (done) list.unmark();
