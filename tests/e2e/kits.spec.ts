@@ -22,6 +22,11 @@ const begin = async (page: Page, sku: string) => {
 /** What runs already is left alone: everything is made anew. */
 const anew = (page: Page) => page.getByLabel(/complete what runs already/).uncheck();
 const put = (page: Page) => page.getByRole('button', { name: /lines? onto the sheet$/ });
+/** Lines of the plan, once it is worked out: until then the button cannot be pressed. */
+const plannedLines = async (page: Page) => {
+  await expect(put(page)).toBeEnabled();
+  return Number((await put(page).innerText()).replace(/\D/g, ''));
+};
 
 test('a full set for a product in twelve actions: planned, sent, seen at the marketplace, and shown', async ({
   page,
@@ -42,7 +47,7 @@ test('a full set for a product in twelve actions: planned, sent, seen at the mar
   await expect(page.getByRole('img', { name: /exact keeps \d+ out of phrase/ })).toBeVisible();
   await expect(sentence(page)).toContainText('EUR 90.00 a day. Nothing keeps it off the sheet.');
   // 10: onto the sheet.
-  const lines = Number((await put(page).innerText()).replace(/\D/g, ''));
+  const lines = await plannedLines(page);
   await put(page).click();
   await expect(sheet(page)).toHaveText(`${lines} lines on the sheet`);
   await expect(page.getByText('new campaigns up to 90.00 a day')).toBeVisible();
@@ -217,7 +222,7 @@ test('a broken set is completed: what stands is recognised, corrected, filled; t
   await page.getByLabel('Paste keywords').fill('heavy stones for large crocks');
   await page.getByRole('button', { name: 'Add 1 keyword' }).click();
   await expect(table.getByText('gets more').first()).toBeVisible();
-  const lines = Number((await put(page).innerText()).replace(/\D/g, ''));
+  const lines = await plannedLines(page);
   await put(page).click();
   await expect(sheet(page)).toHaveText(`${lines} lines on the sheet`);
   await page.getByRole('link', { name: 'Check and send' }).click();
