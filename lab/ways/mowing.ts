@@ -13,9 +13,10 @@ import { judgeTargets } from '../../src/core/round/judge.ts';
 import { learnValueWeight } from '../../src/core/evidence/value.ts';
 import { Pool } from '../../src/core/evidence/pooling.ts';
 import { beliefOf } from '../../src/core/round/targets.ts';
-import type { BidProposal, TargetsInput } from '../../src/core/round/types.ts';
+import type { BidProposal, RunningTest, TargetsInput } from '../../src/core/round/types.ts';
 import { learnDrift, type HeldOut } from '../../src/core/evidence/check.ts';
 import { daysOutOfStock } from '../../src/core/metrics/out-of-stock.ts';
+import { testDays } from '../../src/core/testing/plan.ts';
 import { Chance } from '../random.ts';
 import type { View } from '../crowd/view.ts';
 import { targetRows } from './rows.ts';
@@ -28,6 +29,8 @@ export interface Habit {
   most?: number;
   /** The share of lines that is really sent. */
   sent?: number;
+  /** The share of spend that is set aside for tests. */
+  testing?: number;
   /** Called with what was believed at each round, to be held against the truth. */
   watch?: (said: Belief[], view: View) => void;
   /** Called with what is sent, before it is: what each bid was said to change a week. */
@@ -61,6 +64,7 @@ export function mowing(habit: Habit): Way {
   let pending: { target: number; day: number; from: number; to: number }[] = [];
   let theta: number | null = null;
   let last = -1;
+  const running = new Map<string, RunningTest>();
   const chance = new Chance(99);
   const decide = (view: View): Map<number, number> => {
     const { market, today } = view;
@@ -178,7 +182,11 @@ export function mowing(habit: Habit): Way {
       bidCeiling: null,
       theta,
     };
-    const { findings } = judgeTargets({ ...input, ...rowModel, goals: [goal] }, 1e6);
+    for (const [id, { until }] of running) if (until < input.today) running.delete(id);
+    const spend = targets.reduce((sum, row) => sum + row.spend, 0);
+    const testing =
+      habit.testing === undefined ? {} : { testing: { spend: (habit.testing * spend * 7) / 30, running } };
+    const { findings } = judgeTargets({ ...input, ...rowModel, ...testing, goals: [goal] }, 1e6);
     const wanted = findings.filter(({ proposal }) => proposal.kind === 'bid');
     const taken = wanted.slice(0, habit.most ?? Infinity).filter(() => chance.unit() < (habit.sent ?? 1));
     const said = taken.map(({ targetId, proposal, effect }): Said => ({
@@ -188,6 +196,9 @@ export function mowing(habit: Habit): Way {
       sales: units(effect.sales),
       spend: units(effect.spend),
     }));
+    for (const { targetId, working } of taken)
+      if (working.test)
+        running.set(targetId, { until: view.dayOf(today + testDays), spend: working.test.spend });
     habit.forecast?.(said, view);
     const bids = new Map(said.map(({ target, to }) => [target, to]));
     pending = said.map(({ target, from, to }) => ({ target, day: today, from, to }));

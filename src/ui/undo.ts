@@ -16,7 +16,8 @@ type Way =
   | ({ kind: 'goal' } & GoalChange)
   | { kind: 'costs'; before: Costs }
   | { kind: 'plan'; before: PlanRow }
-  | { kind: 'tolerances'; before: ToleranceEntry[] };
+  | { kind: 'tolerances'; before: ToleranceEntry[] }
+  | { kind: 'testing'; before: number };
 
 /** What is tolerated of one row; null: nothing. Without an amount: what it loses now, and a fifth more. */
 export interface ToleranceEntry {
@@ -114,6 +115,8 @@ async function takeBack(step: Step): Promise<void> {
       return send('PUT', '/api/goals/costs', step.before);
     case 'plan':
       return send('PUT', '/api/goals/plan', step.before);
+    case 'testing':
+      return send('PUT', '/api/goals/testing', { share: step.before });
     case 'tolerances':
       return send('PUT', '/api/idle/tolerances', { entries: step.before });
     case 'remove':

@@ -322,3 +322,58 @@ test('a bid that somebody changed at the marketplace stands in the ledger as tha
   await expect(row).toContainText('Bid of exact keyword');
   await expect(row).toContainText((Number(bid) + 0.11).toFixed(2));
 });
+
+test('a share is set aside to learn: proposed, sent, running, and over after three weeks with what it taught', async ({
+  page,
+}) => {
+  test.setTimeout(240_000);
+  await page.goto(`${stack.url}/goals?view=testing`);
+  const share = page.getByRole('textbox', { name: 'Share of spend for tests' });
+  const said = page.getByTestId('testing-sentence');
+  await expect(said).toContainText('Nothing is set aside to learn');
+  await share.fill('90');
+  await share.press('Enter');
+  await expect(page.getByText(/At most 50 % of spend can be set aside/)).toBeVisible();
+  await share.fill('3');
+  await share.press('Enter');
+  await expect(said).toContainText(/3 % of spend, [\d,.]+ a week, is set aside to learn\. No test runs/);
+  await undo(page);
+  await expect(said).toContainText('Nothing is set aside');
+  await share.fill('3');
+  await share.press('Enter');
+  await page.getByRole('link', { name: 'What is proposed' }).click();
+  const queue = page.locator('[role=row][data-key]');
+  await expect(queue.first()).toContainText(/Test [\d.]+ → [\d.]+/);
+  await expect(page.getByTestId('why-sentence')).toContainText(/^Try it at .* for 14 days, to know\. /);
+  await expect(page.getByTestId('why-working')).toContainText('Knowing');
+  await page.keyboard.press('Control+a');
+  await page.keyboard.press('a');
+  await expect(page.getByTestId('sheet-lines')).toHaveText(/^\d+ lines? on the sheet$/);
+  const { lines } = await openSheetOf(stack.url);
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send');
+  await waitForJob(stack.url, jobId);
+
+  const weekPasses = async () => {
+    await callQuayside(stack.quayside, 'POST', '/clock/advance', { days: 7 });
+    const { jobId: fetching } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/fetch', {});
+    await waitForJob(stack.url, fetching);
+    await page.goto(`${stack.url}/goals?view=testing`);
+  };
+  const tests = page.getByRole('grid', { name: 'Tests' }).locator('[role=row][data-key]');
+  await weekPasses();
+  await expect(said).toContainText(new RegExp(`${lines.length} tests? runs?, taking [\\d.]+ of it`));
+  await expect(tests.first()).toContainText('day 7 of 14');
+  // None of them is proposed anew, and none may be cut meanwhile.
+  const tried = new Set(lines.map(({ finding_key: key }) => key));
+  const { findings } = await callApi<{
+    findings: { key: string; proposal: { kind: string; isTest?: true; held?: { by: string } } }[];
+  }>(stack.url, 'GET', '/api/1/round');
+  for (const { key, proposal } of findings.filter(({ key }) => tried.has(key)))
+    expect([key, proposal.kind, proposal.held?.by]).toEqual([key, 'wait', 'test']);
+  await weekPasses();
+  await expect(tests.first()).toContainText('day 14 of 14');
+  await weekPasses();
+  await expect(said).toContainText(new RegExp(`${lines.length} tests? over`));
+  await expect(said).toContainText('No test runs');
+  for (const row of await tests.all()) await expect(row).toContainText(/worth more|worth less|as believed/);
+});

@@ -109,6 +109,7 @@ export async function readAll(url: string, account: number): Promise<Record<stri
     'ledger/outside',
     'goals',
     'goals/plan',
+    'goals/testing',
     'idle/tolerances',
     'goals/file',
     'forecasts',

@@ -58,6 +58,7 @@ export const guardNames = [
   'minimum bid',
   'maximum bid',
   'cooldown',
+  'test',
 ] as const;
 export type GuardName = (typeof guardNames)[number];
 
@@ -80,6 +81,8 @@ export interface GuardInput {
   /** The bid that the campaign's budgets can pay for, micros; null where they do not bind. */
   affordable?: Micros | null;
   changedOn: Day | null;
+  /** It is tried at its bid until then. */
+  testedUntil?: Day | null;
   today: Day;
   /** P(over target) on the days since the last change alone; null when they show nothing. */
   overSinceChange: number | null;
@@ -93,9 +96,10 @@ export function guardBid(input: GuardInput, guards: Guards): GuardedBid {
   const held: GuardName[] = [];
   const far = (bid: Micros) => current <= 0 || Math.abs(bid - current) / current >= guards.least;
   if (!far(toStep(wanted, guards.step))) return { bid: null, held, whole: false };
+  const isTested = (input.testedUntil ?? '') >= today;
   const cooling = changedOn !== null && daysBetween(changedOn, today) < guards.cooldownDays;
-  if (cooling && !(wanted < current && (overSinceChange ?? 0) >= guards.cooldownLift)) {
-    return { bid: null, held: ['cooldown'], whole: true };
+  if ((isTested || cooling) && !(wanted < current && (overSinceChange ?? 0) >= guards.cooldownLift)) {
+    return { bid: null, held: [isTested ? 'test' : 'cooldown'], whole: true };
   }
   let bid = wanted;
   const atMost = (limit: Micros, name: GuardName) => {

@@ -23,6 +23,7 @@ const line = (values: Partial<LineDraft> = {}): LineDraft => ({
   matchType: 'exact',
   expression: 'airlock lids',
   harvest: null,
+  test: null,
   reason: 'Cut',
   effect: { clicks: -5, spend: -3, orders: -1, sales: -10, salesLow: -14, salesHigh: -6, profit: -2 },
   ...values,

@@ -6,6 +6,7 @@ import type { CreativeEntity, Entity, Status } from './fields.ts';
 import type { Micros } from '../metrics/money.ts';
 import { effectAtRatio } from '../effect/weekly.ts';
 import type { Effect } from '../effect/types.ts';
+import type { KeptTest } from '../testing/plan.ts';
 
 /** One line of a sheet before it is kept: one field of one object, or one created or archived object. */
 export interface LineDraft {
@@ -27,6 +28,8 @@ export interface LineDraft {
   reason: string;
   /** Expected change per week; only on the first line of a group, so that sums count it once. */
   effect: Effect | null;
+  /** Of a bid that is tried to know; null for all others. */
+  test: KeptTest | null;
 }
 
 /** Where a line stands. */
@@ -40,6 +43,7 @@ export interface LineNote {
   reason: string;
   effect?: Effect | null;
   harvest?: string | null;
+  test?: KeptTest | null;
 }
 
 /** The target, or the negative, that a line is about. */
@@ -50,7 +54,12 @@ export interface LineTarget {
 }
 
 const nothing = { oldValue: null, newValue: null, targetKind: null, matchType: null, expression: null };
-const noted = ({ reason, effect = null, harvest = null }: LineNote) => ({ reason, effect, harvest });
+const noted = ({ reason, effect = null, harvest = null, test = null }: LineNote) => ({
+  reason,
+  effect,
+  harvest,
+  test,
+});
 
 /** A field of an object set to another value. `name`: of a placement modifier its placement. */
 export const fieldLine = (
@@ -244,8 +253,8 @@ export function conflictKey(line: LineDraft): string {
 }
 
 /** The line that takes this one back, given the id its object has by now. */
-export function revertOf({ harvest: _, ...sent }: LineDraft): LineDraft {
-  const line: LineDraft = { ...sent, harvest: null };
+export function revertOf({ harvest: _harvest, test: _test, ...sent }: LineDraft): LineDraft {
+  const line: LineDraft = { ...sent, harvest: null, test: null };
   const reason = `Takes back: ${line.reason}`;
   if (line.action === 'create') {
     return {

@@ -22,13 +22,13 @@ export interface Week {
 }
 
 /** The change of expected orders and sales that a change of clicks brings. `kappa` corrects for the account's bias. */
-function effectOf(
+export function clicksEffect(
   week: Week,
   clicks: number,
   spend: Micros,
   belief: Belief,
   margin: number | null,
-  kappa: number,
+  kappa = 1,
 ): Effect {
   const rate = mean(belief.gamma) * kappa;
   const sales = clicks * rate * belief.value;
@@ -53,12 +53,12 @@ export function bidEffect(
   kappa = 1,
 ): Effect {
   const after = respond(week, ratio, response);
-  return effectOf(week, after.clicks - week.clicks, after.spend - week.spend, belief, margin, kappa);
+  return clicksEffect(week, after.clicks - week.clicks, after.spend - week.spend, belief, margin, kappa);
 }
 
 /** What blocking does in a week: the spend is saved, what it would have sold is lost. */
 export const blockEffect = (week: Week, belief: Belief, margin: number | null, kappa = 1): Effect =>
-  effectOf(week, -week.clicks, -week.spend, belief, margin, kappa);
+  clicksEffect(week, -week.clicks, -week.spend, belief, margin, kappa);
 
 /**
  * The same effect with its standard deviations and the 80 % interval of its sales; `widening` by what past forecasts

@@ -57,9 +57,12 @@ export function estimateMaturity(sights: readonly Sight[]): number[] {
   return curve;
 }
 
+/** Days in which evidence loses half of its weight. */
+export const halfLife = 45;
+
 /**
- * Decay of evidence: halves every `halfLife` days (default 45).
+ * Decay of evidence: halves every 45 days.
  * @example decay(45) // 0.5
  * @example decay(0) // 1
  */
-export const decay = (age: number, halfLife = 45): number => 0.5 ** (Math.max(0, age) / halfLife);
+export const decay = (age: number): number => 0.5 ** (Math.max(0, age) / halfLife);

@@ -4,6 +4,7 @@ import { mean } from '../evidence/gamma.ts';
 import { acos } from '../metrics/figures.ts';
 import { count, decimal, money, percent, significant } from '../metrics/format.ts';
 import type { FirstBid } from '../lanes/lanes.ts';
+import { remembered, testDays, testWeeks, worthOfTest, type TestPlan } from '../testing/plan.ts';
 import type { GuardName } from '../bids/guards.ts';
 import type { Method } from '../bids/methods.ts';
 import type { Finding, HeldBid, Working } from './types.ts';
@@ -45,6 +46,7 @@ export function sentenceOf(finding: Finding, names: Names): string {
             `the bid is near its floor.`;
     case 'bid': {
       const move = `from ${money(proposal.from)} to ${money(proposal.to)}`;
+      if (working.test) return testSentence(working.test, seen);
       if (working.quiet) {
         return (
           `Raise the bid ${move}. It is too quiet to know: ${count(sums.impressions)} impressions, far fewer ` +
@@ -93,7 +95,19 @@ const guardWords: Record<GuardName, string> = {
   'minimum bid': 'the marketplace’s least bid',
   'maximum bid': 'the marketplace’s highest bid',
   cooldown: 'its cooldown: it was changed too short a while ago',
+  test: 'its test: it is tried at this bid, to know',
 };
+
+/** What is tried, what it is expected to bring, and what knowing would be worth. */
+function testSentence(test: TestPlan, seen: string): string {
+  const { from, to, isRested, after, orders: expected, knowing, loss } = test;
+  const state = isRested ? `It rests at ${money(from)}` : 'It is hardly shown';
+  return (
+    `Try it at ${money(to)} instead of ${money(from)} for ${testDays} days, to know. ${state}: ${seen}. About ` +
+    `${decimal(after.clicks * testWeeks)} clicks for ${money(after.spend * testWeeks)} are expected, and ${decimal(expected)} orders; ` +
+    `knowing is worth ${money(knowing)} a week for ${count(Math.round(remembered))} weeks, the test itself ${loss > 0 ? 'loses' : 'earns'} ${money(Math.abs(loss) * testWeeks)}.`
+  );
+}
 
 /** What a guard holds back, and what a confirmation beyond it would do. */
 function heldSentence({ working }: Finding, { from, wanted, by }: HeldBid, seen: string): string {
@@ -145,6 +159,33 @@ function priorSteps({ working }: Finding): Step[] {
   return steps;
 }
 
+/** What a test costs and what knowing is worth. */
+function testSteps(test: TestPlan): Step[] {
+  const { ordinary, to, after, knowing, loss } = test;
+  return [
+    {
+      name: 'Bid of the test',
+      formula: `the one of those above ${money(ordinary)} that gains most, up to what it is worth in the best case`,
+      result: money(to),
+    },
+    {
+      name: 'Clicks of the test',
+      formula: `${significant(after.clicks)} a week × ${testWeeks} weeks, as ${test.isRested ? 'its siblings get' : 'its own clicks let expect'}`,
+      result: decimal(after.clicks * testWeeks),
+    },
+    {
+      name: 'Knowing',
+      formula: 'a week at the best bid after each outcome, by its chance, − a week at the best bid now',
+      result: money(knowing),
+    },
+    {
+      name: 'Worth of the test',
+      formula: `${money(knowing)} ${loss > 0 ? '−' : '+'} ${money(Math.abs(loss))} ${loss > 0 ? 'lost' : 'earned'} in each of ${testWeeks} weeks ÷ ${decimal(remembered)} weeks in which the outcome counts`,
+      result: money(worthOfTest(test)),
+    },
+  ];
+}
+
 /** The working of a finding, so that every number on it can be redone by hand. */
 export function workingOf(finding: Finding): Step[] {
   const { working, n, y, proposal } = finding;
@@ -178,7 +219,8 @@ export function workingOf(finding: Finding): Step[] {
     });
   }
   const held = proposal.kind === 'wait' ? proposal.held : undefined;
-  if (proposal.kind === 'bid' || held) {
+  if (working.test) steps.push(...testSteps(working.test));
+  else if (proposal.kind === 'bid' || held) {
     steps.push({
       name: 'Bid',
       formula:

@@ -8,6 +8,7 @@ import { withSpreads } from '../effect/weekly.ts';
 import { Goals } from '../goals/goals.ts';
 import { Pool } from '../evidence/pooling.ts';
 import { bidGround, judgeTarget, thetasOfBudgets } from './targets.ts';
+import { testsOf } from './testing.ts';
 import { Surroundings } from './surroundings.ts';
 import { isOpen, judgeTerm, type TermGround, type TermInAdGroup } from './terms.ts';
 import { addSums } from '../metrics/figures.ts';
@@ -111,8 +112,9 @@ export function judgeTargets(input: TargetsInput, most: number): JudgedQueue {
   const best = new Best(most, input.widening);
   const ground = bidGround(input);
   const thetas = thetasOfBudgets(ground, goals);
+  const tests = testsOf(ground, goals, thetas);
   for (const row of input.targets) {
-    const finding = judgeTarget(row, ground, goals, thetas, best.wants);
+    const finding = judgeTarget(row, ground, goals, thetas, tests.get(row.targetId), best.wants);
     if (finding) best.add(finding);
   }
   return best.result();

@@ -2,6 +2,7 @@ import type { Effect } from '../effect/types.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { BidProposal, WaitProposal, Finding } from './types.ts';
 import { bidLine, negativeLine, newTargetLine, type LineDraft, type LinePlace } from '../changes/lines.ts';
+import { testWeeks, type KeptTest } from '../testing/plan.ts';
 import { effectAtBid } from '../effect/weekly.ts';
 
 /** What the specialist changed on a proposal before accepting it. */
@@ -101,7 +102,20 @@ function ownBidLine(
   const bids = bidOf(proposal, adjustment);
   const proposed = proposal.kind === 'bid' ? proposal.to : proposal.held!.wanted;
   const effect = effectAtBid(finding, bids.to / proposed);
-  return bidLine(finding, targetId, { targetKind, matchType, expression }, bids, { reason, effect });
+  return bidLine(finding, targetId, { targetKind, matchType, expression }, bids, {
+    reason,
+    effect,
+    test: keptTest(finding),
+  });
+}
+
+/** What is kept of a test: what was believed, and what is expected. */
+function keptTest({ working }: Finding): KeptTest | null {
+  const { test, gamma, value, theta, modifier } = working;
+  if (!test) return null;
+  const { isRested, ordinary, after, orders } = test;
+  const [clicks, spend] = [after.clicks * testWeeks, after.spend * testWeeks];
+  return { isRested, ordinary, gamma, value, theta, modifier, clicks, spend, orders };
 }
 
 function milderLine(finding: Finding, bids: { from: Micros; to: Micros }, reason: string): LineDraft {

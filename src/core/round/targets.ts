@@ -13,12 +13,13 @@ import { clamp } from '../metrics/clamp.ts';
 import type { Day } from '../metrics/days.ts';
 import { toStep, type Micros } from '../metrics/money.ts';
 import type { Effect } from '../effect/types.ts';
-import { bidEffect, noEffect } from '../effect/weekly.ts';
+import { bidEffect, clicksEffect, noEffect } from '../effect/weekly.ts';
 import type { Goals, Goal } from '../goals/goals.ts';
 import { Pool, type Pooled } from '../evidence/pooling.ts';
 import { budgetThetas, type Spender } from './budgets.ts';
 import { below, type Wants } from './wants.ts';
 import type { Finding, Proposal, TargetsInput } from './types.ts';
+import { worthOfTest, type TestPlan } from '../testing/plan.ts';
 
 /** Below this share of its siblings' median impressions a target is too quiet to know (domain, section 6.5). */
 const quietShare = 0.2;
@@ -97,6 +98,8 @@ export interface Believed {
   /** Clicks a week at the present bid, and those that this is known by. */
   week: WeekClicks;
   isQuiet: boolean;
+  /** It is tried at its bid until then. */
+  testedUntil: Day | null;
 }
 
 /** What is believed of a target that runs and has a bid; null of any other. */
@@ -117,6 +120,7 @@ export function believedOf(row: TargetRow, { input, pool, usuals }: BidGround): 
     response: responseAt(responseIn(input, adGroup.campaignId), usuals.paid(row, adGroup)),
     week: usuals.week(row),
     isQuiet: row.impressions < quietShare * usuals.of(row.adGroupId).impressions,
+    testedUntil: input.testing?.running.get(row.targetId)?.until ?? null,
   };
 }
 
@@ -169,6 +173,7 @@ export function judgedBid(
       paidPerBid: rho * adGroup.modifier,
       affordable: budgetTheta === undefined ? null : affordable(),
       changedOn: row.changedOn,
+      testedUntil: one.testedUntil,
       today,
       overSinceChange: row.changedOn === null ? null : overSinceChange(one, goal),
       rests: wanted.rest,
@@ -219,23 +224,36 @@ export function effectOf(one: Believed, to: Micros, kappa: number | undefined): 
   return bidEffect(now, to / row.bid, response, belief, margin, kappa);
 }
 
+const effectOfTest = (
+  { belief, margin }: Believed,
+  { before, after }: TestPlan,
+  kappa: number | undefined,
+): Effect =>
+  clicksEffect(before, after.clicks - before.clicks, after.spend - before.spend, belief, margin, kappa);
+
 /** Judges one target by its goal's method; null when no change is wanted. */
 export function judgeTarget(
   row: TargetRow,
   ground: BidGround,
   goals: Goals,
   thetas: ReadonlyMap<string, number> | null,
+  test: TestPlan | undefined,
   wants: Wants,
 ): Finding | typeof below | null {
   const one = believedOf(row, ground);
   if (!one) return null;
-  const { input } = ground;
-  const { adGroup, pooled, belief, rho, response, week, margin } = one;
-  const goal = goals.of(adGroup);
+  const goal = goals.of(one.adGroup);
   if (!(goal.theta > 0)) return null;
   const over = overOf(one, goal);
-  const budgetTheta = thetas?.get(adGroup.campaignId);
-  const judged = judgedBid(one, over, goal, goal.method, goals, input.today, budgetTheta);
+  const budgetTheta = thetas?.get(one.adGroup.campaignId);
+  if (test) {
+    const worth = worthOfTest(test);
+    if (!wants(worth, row.spend)) return below;
+    const { from, to } = test;
+    const proposal: Proposal = { kind: 'bid', from, to, wanted: to, held: [], beyond: null, isTest: true };
+    return findingOf(one, goal, over, ground, { proposal, to: test.to, worth, test, budgetTheta });
+  }
+  const judged = judgedBid(one, over, goal, goal.method, goals, ground.input.today, budgetTheta);
   if (!judged) return null;
   const { wanted, guarded, beyond } = judged;
   const from = one.row.bid;
@@ -258,6 +276,26 @@ export function judgeTarget(
           held: guarded.held,
           beyond: guarded.held.length > 0 ? beyond : null,
         };
+  return findingOf(one, goal, over, ground, { proposal, to, worth, formula: wanted.formula, budgetTheta });
+}
+
+/** A finding about a target's bid, with its working. */
+function findingOf(
+  one: Believed,
+  goal: Goal,
+  over: number | null,
+  { input }: BidGround,
+  made: {
+    proposal: Proposal;
+    to: Micros;
+    worth: Micros;
+    formula?: (() => string) | null;
+    budgetTheta: number | undefined;
+    test?: TestPlan;
+  },
+): Finding {
+  const { row, adGroup, pooled, belief, rho, response, week, margin } = one;
+  const { proposal, to, worth, formula, budgetTheta, test } = made;
   return {
     key: `target:${row.targetId}:bid`,
     queue: 'targets',
@@ -287,7 +325,7 @@ export function judgeTarget(
       objective: goal.objective,
       theta: goal.theta,
       method: goal.method,
-      ...(wanted.formula === null ? {} : { formula: wanted.formula() }),
+      ...(formula ? { formula: formula() } : {}),
       modifier: adGroup.modifier,
       rho,
       ...(budgetTheta === undefined ? {} : { budgetTheta }),
@@ -298,10 +336,12 @@ export function judgeTarget(
       quiet: one.isQuiet && verdictOf(over) !== 'over',
       margin,
       ...(input.kappa === undefined || input.kappa === 1 ? {} : { kappa: input.kappa }),
-      forecast: { clicksSeen: week.seen, ratio: to / from },
+      // Its siblings tell what a rested target would get: no elasticity reaches from its floor to there.
+      forecast: { clicksSeen: week.seen, ratio: test?.isRested ? null : to / row.bid },
+      ...(test ? { test } : {}),
     },
     proposal,
-    effect: effectOf(one, to, input.kappa),
+    effect: test ? effectOfTest(one, test, input.kappa) : effectOf(one, to, input.kappa),
     worth,
     claims: [],
   };

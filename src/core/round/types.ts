@@ -17,6 +17,7 @@ import type { Effect } from '../effect/types.ts';
 import type { LevelSays, QuietTerms } from '../evidence/pooling.ts';
 import type { NegativeType } from '../account/store.ts';
 import type { TermInAdGroup } from './terms.ts';
+import type { TestPlan } from '../testing/plan.ts';
 import type { KeywordLimits, MatchType } from '../terms/match.ts';
 
 export interface ExistingNegative {
@@ -63,8 +64,17 @@ export interface TargetsInput {
   kappa?: number;
   /** Factor on the intervals of forecasts: what past ones missed. */
   widening?: number;
+  /** What is set aside to learn about what is quiet or rests, micros a week, and the tests that run, by target. */
+  testing?: { spend: Micros; running: ReadonlyMap<string, RunningTest> };
   /** What words tell of a term before it speaks, natural logs by word. */
   words?: ReadonlyMap<string, number>;
+}
+
+/** A bid that was raised to know, until a day. */
+export interface RunningTest {
+  until: Day;
+  /** What it was reckoned to spend a week, micros. */
+  spend: Micros;
 }
 
 export interface TermsInput {
@@ -86,6 +96,8 @@ export interface BidProposal {
   held: GuardName[];
   /** What is wanted in whole bid steps, within the marketplace's limits, where guards held part of it back. */
   beyond: Micros | null;
+  /** It is tried for some days, to know. */
+  isTest?: true;
 }
 
 /** A change that a guard holds back whole: it waits, and can be confirmed beyond the guard. */
@@ -172,6 +184,8 @@ export interface Working {
   kappa?: number;
   /** Clicks behind the week's clicks, and what a new bid is of the one the week was counted at; for the forecast. */
   forecast?: { clicksSeen: number; ratio: number | null };
+  /** Of a bid that is tried to know. */
+  test?: TestPlan;
 }
 
 export interface Finding {

@@ -1,3 +1,4 @@
+import type { Micros } from '../metrics/money.ts';
 import type { AdGroupInfo, TargetRow } from '../account/rows.ts';
 import { paidPerBidByCampaign, usualPaidPerBid } from '../evidence/present-cpc.ts';
 import { clamp } from '../metrics/clamp.ts';
@@ -8,6 +9,8 @@ export interface Usual {
   impressions: number;
   /** Median clicks a week at their present bids, of those with a click. */
   weekClicks: number;
+  /** Median bid of those with a click, micros. */
+  bid: Micros;
   /** Clicks per impression, drawn to the account's. */
   ctr: number;
 }
@@ -56,7 +59,7 @@ export class Usuals {
   }
 
   of(adGroupId: string): Usual {
-    return this.groups.get(adGroupId) ?? { impressions: 0, weekClicks: 0, ctr: 0 };
+    return this.groups.get(adGroupId) ?? { impressions: 0, weekClicks: 0, bid: 0, ctr: 0 };
   }
 
   /** CPC per bid of a campaign. */
@@ -124,15 +127,19 @@ const median = (values: number[]): number => {
 function usualByAdGroup(targets: readonly TargetRow[]): Map<string, Usual> {
   const groups = new Map<
     string,
-    { shown: number[]; weekly: number[]; impressions: number; clicks: number }
+    { shown: number[]; weekly: number[]; bids: Micros[]; impressions: number; clicks: number }
   >();
   const all = { impressions: 0, clicks: 0 };
-  for (const { enabled, adGroupId, impressions, clicks, present } of targets) {
+  for (const { enabled, adGroupId, impressions, clicks, present, bid } of targets) {
     if (!enabled) continue;
     let group = groups.get(adGroupId);
-    if (!group) groups.set(adGroupId, (group = { shown: [], weekly: [], impressions: 0, clicks: 0 }));
+    if (!group)
+      groups.set(adGroupId, (group = { shown: [], weekly: [], bids: [], impressions: 0, clicks: 0 }));
     group.shown.push(impressions);
-    if (present.clicks > 0 && present.days > 0) group.weekly.push((present.clicks / present.days) * 7);
+    if (present.clicks > 0 && present.days > 0) {
+      group.weekly.push((present.clicks / present.days) * 7);
+      if (bid !== null) group.bids.push(bid);
+    }
     for (const sum of [group, all]) {
       sum.impressions += impressions;
       sum.clicks += clicks;
@@ -141,11 +148,12 @@ function usualByAdGroup(targets: readonly TargetRow[]): Map<string, Usual> {
   const ctr = all.impressions > 0 ? all.clicks / all.impressions : 0;
   const weight = ctr > 0 ? promisedWeight / ctr : 0;
   return new Map(
-    [...groups].map(([id, { shown, weekly, impressions, clicks }]) => [
+    [...groups].map(([id, { shown, weekly, bids, impressions, clicks }]) => [
       id,
       {
         impressions: median(shown),
         weekClicks: median(weekly),
+        bid: median(bids),
         ctr: ctr > 0 ? (promisedWeight + clicks) / (weight + impressions) : 0,
       },
     ]),

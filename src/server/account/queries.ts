@@ -13,6 +13,8 @@ export interface Account {
   goals_version: number;
   lanes_version: number;
   lanes_saved: boolean;
+  /** Share of spend set aside to learn about what is quiet or rests. */
+  testing_share: number;
   /** Which account this is, wherever a package of it goes. */
   origin: string;
 }

@@ -65,6 +65,7 @@ const ofAccount = [
   'goals_version',
   'lanes_version',
   'lanes_saved',
+  'testing_share',
   'origin',
 ] as const;
 

@@ -47,6 +47,7 @@ const draftOf = (line: LineRow): LineDraft => ({
   harvest: line.harvest,
   reason: line.reason,
   effect: line.effect,
+  test: line.test,
 });
 
 export const listSheets = async (accountId: number): Promise<SheetSummary[]> =>

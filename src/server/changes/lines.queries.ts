@@ -2,6 +2,7 @@ import type { NegativeType } from '../../core/account/store.ts';
 import { nowValue, placeNames, withObjects } from './fields.queries.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import type { Effect } from '../../core/effect/types.ts';
+import type { KeptTest } from '../../core/testing/plan.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 import { byHashing } from '../db/setwise.ts';
 import { copyInto, copyText, inPieces } from '../db/copy.ts';
@@ -29,6 +30,8 @@ export interface LineRow {
   reason: string;
   proposed_by: string;
   effect: Effect | null;
+  /** Of a bid that is tried to know; null for all others. */
+  test: KeptTest | null;
   conflict_key: string;
   state: 'open' | 'removed' | 'sending' | 'applied' | 'refused';
   code: string | null;
@@ -122,11 +125,18 @@ export async function insertLines(tx: Transaction, accountId: number, lines: New
   const ids = drawn!.ids.split(',').map(Number);
   const now = new Date().toISOString();
   const texts = lines.map((line, i) => {
-    const effect = line.effect === null ? null : JSON.stringify(line.effect);
-    const values = [accountId, ids[i]!, now, effect, ...lineColumns.map((name) => line[name])];
+    const json = (value: unknown) => (value === null ? null : JSON.stringify(value));
+    const values = [
+      accountId,
+      ids[i]!,
+      now,
+      json(line.effect),
+      json(line.test),
+      ...lineColumns.map((name) => line[name]),
+    ];
     return `${values.map(copyText).join('\t')}\n`;
   });
-  const columns = ['account_id', 'line_id', 'created_at', 'effect', ...lineColumns];
+  const columns = ['account_id', 'line_id', 'created_at', 'effect', 'test', ...lineColumns];
   await copyInto(tx, 'line', inPieces(texts), columns);
   return ids;
 }
@@ -169,7 +179,7 @@ export async function settleLines(
 /** What is told of a line; where it stands among the others is the server's own business. */
 const lineFields = (sql: Database | Transaction) => sql`
   l.line_id, l.sheet_id, l.group_key, l.finding_key, l.action, l.entity, l.object_id, l.campaign_id, l.ad_group_id,
-  l.field, l.old_value, l.new_value, l.target_kind, l.match_type, l.expression, l.harvest, l.reason, l.proposed_by, l.effect,
+  l.field, l.old_value, l.new_value, l.target_kind, l.match_type, l.expression, l.harvest, l.reason, l.proposed_by, l.effect, l.test,
   l.conflict_key, l.state, l.code, l.message, l.live_value, l.version, l.batch_id, l.reverts, l.created_at`;
 
 /** Which lines of a sheet are read: by their numbers, or all in some state; left out, all. */

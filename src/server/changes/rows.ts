@@ -25,5 +25,6 @@ export const rowOf = (
   harvest: draft.harvest === null ? null : `${more.group_key}:${draft.harvest}`,
   reason: draft.reason,
   effect: draft.effect,
+  test: draft.test,
   conflict_key: conflictKey(draft),
 });

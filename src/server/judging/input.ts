@@ -5,6 +5,7 @@ import { goalRows, thetaRows, type GoalRow } from '../goals/queries.ts';
 import { ruledTargets, setGoalsOf, startOfScope } from '../goals/set-goals.ts';
 import { termRows, type RowsByPlace } from '../../core/round/rows.ts';
 import { scopeName, type SetGoal } from '../../core/goals/goals.ts';
+import type { Micros } from '../../core/metrics/money.ts';
 import { runningOn } from '../../core/account/running.ts';
 import { windowDays, windowEnding, type Day, type Window } from '../../core/metrics/days.ts';
 import { evidenceDays } from '../../core/metrics/weights.ts';
@@ -20,6 +21,7 @@ import { accountById, type Account } from '../account/queries.ts';
 import type { Database } from '../db/connection.ts';
 import { LoadedAccount } from '../memory/load.ts';
 import type { LaneSpan } from '../memory/present.ts';
+import { spendDays, testsRunning } from '../testing/index.ts';
 import { wideningNow } from '../forecasts/forecasts.ts';
 import { shownTime } from '../facts/hours.queries.ts';
 import { wordEffectsOf, modelOf } from '../account/model.queries.ts';
@@ -129,10 +131,21 @@ export async function loadJudgeInput(
     kappa: model.check?.kappaCounts ? model.check.kappa : 1,
     widening: await wideningNow(sql, accountId),
     words: await wordEffectsOf(sql, accountId),
+    testing: {
+      spend:
+        account.testing_share > 0 ? account.testing_share * (await usualWeek(opened, settled.settledTo!)) : 0,
+      running: await testsRunning(sql, accountId, today),
+    },
   };
   const rows = { adGroups: infos, targets: byPlace };
   const terms = withTerms ? await termsOf(opened, judged, rows, laneSpans(lanes, evidence)) : null;
   return { account, today, settling: settled, settled: judged, input, model, terms };
+}
+
+/** Spend of a usual week, micros. */
+async function usualWeek(memory: LoadedAccount, settledTo: Day): Promise<Micros> {
+  const { targets } = await memory.frame(windowEnding(settledTo, spendDays), null);
+  return (targets.spend.reduce((sum, spend) => sum + spend, 0) / spendDays) * 7;
 }
 
 async function termsOf(

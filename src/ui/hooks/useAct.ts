@@ -174,5 +174,27 @@ export function useAct() {
       ),
     [act],
   );
-  return { act, putLines, decide, changeGoal, changeCosts, changePlan, changeTolerances, failed };
+  /** Sets the share of spend that is set aside to learn; undo brings back what was before. */
+  const changeTestingShare = useCallback(
+    (before: number, share: number): Promise<boolean> =>
+      act(
+        () =>
+          undoable({ kind: 'testing', before }, 'the share for tests changed', (call) =>
+            send('PUT', '/api/goals/testing', { share }, call),
+          ),
+        'Share kept. ctrl z takes it back.',
+      ),
+    [act],
+  );
+  return {
+    act,
+    putLines,
+    decide,
+    changeGoal,
+    changeCosts,
+    changePlan,
+    changeTolerances,
+    changeTestingShare,
+    failed,
+  };
 }

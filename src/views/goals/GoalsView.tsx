@@ -5,18 +5,27 @@ import { GoalsList, goalsHelp } from './GoalsList.tsx';
 import { IdleView, idleHelp } from './IdleView.tsx';
 import { MethodsView, methodsHelp } from './MethodsView.tsx';
 import { PlanView } from './PlanView.tsx';
+import { TestingView, testingHelp } from './TestingView.tsx';
 import { ToleratedView, toleratedHelp } from './ToleratedView.tsx';
 
-const parts = ['goals', 'methods', 'idle', 'tolerated', 'plan'] as const;
+const parts = ['goals', 'methods', 'idle', 'tolerated', 'testing', 'plan'] as const;
 type PartId = (typeof parts)[number];
 const names: Record<PartId, string> = {
   goals: 'Goals',
   methods: 'Compare methods',
   idle: 'Without orders',
   tolerated: 'Tolerated',
+  testing: 'Testing',
   plan: 'Plan',
 };
-const help = { goals: goalsHelp, methods: methodsHelp, idle: idleHelp, tolerated: toleratedHelp, plan: [] };
+const help = {
+  goals: goalsHelp,
+  methods: methodsHelp,
+  idle: idleHelp,
+  tolerated: toleratedHelp,
+  testing: testingHelp,
+  plan: [],
+};
 
 export function GoalsView() {
   const [shown, setShown] = useUrlState('view', true);
@@ -39,6 +48,8 @@ export function GoalsView() {
         <IdleView tabs={tabs} />
       ) : part === 'tolerated' ? (
         <ToleratedView tabs={tabs} />
+      ) : part === 'testing' ? (
+        <TestingView tabs={tabs} />
       ) : (
         <PlanView tabs={tabs} />
       )}

@@ -240,6 +240,7 @@ describe('what findings are worth together', () => {
       'wait',
       'raise',
       'cut',
+      'test',
       'repair',
     ]);
     expect(Object.keys(proposalKinds('conflicts'))).toEqual(['repair']);

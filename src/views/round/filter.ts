@@ -20,7 +20,7 @@ export type SortName = 'worth' | 'subject' | 'clicks' | 'spend' | 'orders' | 'ac
 /** Kinds of proposal as people choose them. */
 const kindsOfProposal: Record<QueueId, Record<string, string>> = {
   terms: { harvest: 'Harvest', negative: 'Negate', wait: 'Waits' },
-  targets: { raise: 'Raise bid', cut: 'Cut bid', wait: 'Waits' },
+  targets: { raise: 'Raise bid', cut: 'Cut bid', test: 'Test', wait: 'Waits' },
   words: { negative: 'Negate' },
   conflicts: { repair: 'Repair' },
   structure: { repair: 'Repair' },
@@ -43,6 +43,7 @@ export const guardWords: Record<GuardName, string> = {
   'highest CPC': 'the highest CPC',
   budget: 'the budget',
   cooldown: 'cooldown',
+  test: 'a test',
   'largest step up': 'the largest step',
   'largest step down': 'the largest step',
   floor: 'the floor',
@@ -111,7 +112,13 @@ export function heldCounts(rows: readonly Row[]): { by: string; count: number; w
 }
 
 export const proposalKind = ({ proposal }: Row): string =>
-  proposal.kind === 'bid' ? (proposal.to < proposal.from ? 'cut' : 'raise') : proposal.kind;
+  proposal.kind !== 'bid'
+    ? proposal.kind
+    : proposal.isTest
+      ? 'test'
+      : proposal.to < proposal.from
+        ? 'cut'
+        : 'raise';
 
 export function filterRows(
   rows: readonly Row[],

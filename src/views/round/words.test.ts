@@ -46,6 +46,7 @@ describe('where a finding stands', () => {
 describe('what is proposed', () => {
   test.each([
     [{ kind: 'bid', from: 500_000, to: 700_000, held: [] }, 'Raise bid', '0.50 → 0.70', ''],
+    [{ kind: 'bid', from: 40_000, to: 700_000, held: [], isTest: true }, 'Test', '0.04 → 0.70', ''],
     [
       { kind: 'bid', from: 500_000, to: 1_000_000, wanted: 1_500_000, held: ['largest step up'] },
       'Raise bid',

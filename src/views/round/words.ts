@@ -48,7 +48,7 @@ export function proposalWords(
       };
     case 'bid':
       return {
-        verb: proposal.to < proposal.from ? 'Cut bid' : 'Raise bid',
+        verb: proposal.isTest ? 'Test' : proposal.to < proposal.from ? 'Cut bid' : 'Raise bid',
         value: `${money(proposal.from)} → ${money(proposal.to)}`,
         detail:
           proposal.held.length > 0

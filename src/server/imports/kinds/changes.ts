@@ -134,6 +134,7 @@ function draftOf(values: Values): LineDraft {
     harvest: null,
     reason: text('reason') ?? 'From a file.',
     effect: null,
+    test: null,
   };
 }
 
