@@ -128,6 +128,27 @@ export async function serveMarket(market: Market): Promise<Served> {
             ].join(','),
           ),
         );
+    } else if (kind === 'sold-daily') {
+      // Its ads sell what they advertise.
+      lines.push('date,campaign,campaign_id,ad_group,ad_group_id,sku,orders,units,sales');
+      for (const day of days)
+        for (const { id, adGroup, campaign, product } of market.targets) {
+          const [, , , orders, units, sales] = figures(day, id);
+          if (Number(orders) === 0) continue;
+          lines.push(
+            [
+              view.dayOf(day),
+              `Campaign ${campaign}`,
+              `c${campaign}`,
+              `Ad group ${adGroup}`,
+              `g${adGroup}`,
+              `SKU${product}`,
+              orders,
+              units,
+              sales,
+            ].join(','),
+          );
+        }
     } else {
       const hours = kind === 'campaign-hours';
       lines.push(

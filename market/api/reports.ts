@@ -10,6 +10,7 @@ export const reportKinds = [
   'campaign-hours',
   'creatives-daily',
   'collections-daily',
+  'sold-daily',
 ] as const;
 export type ReportKind = (typeof reportKinds)[number];
 
@@ -34,6 +35,18 @@ const columns: Record<ReportKind, string[]> = {
   'products-daily': ['date', 'sku', 'item_code', 'sessions', 'total_orders', 'total_units', 'total_sales'],
   'creatives-daily': ['date', 'ad_group', 'ad_group_id', 'picture', 'title', ...figures],
   'collections-daily': ['date', 'ad_group', 'ad_group_id', 'sku', 'change'],
+  'sold-daily': [
+    'date',
+    'campaign',
+    'campaign_id',
+    'ad_group',
+    'ad_group_id',
+    'sku',
+    'orders',
+    'units',
+    'sales',
+    'currency',
+  ],
   'campaign-hours': ['date', 'hour', 'campaign', 'campaign_id', ...figures, 'minutes_in_budget'],
 };
 
@@ -80,11 +93,24 @@ async function dayRows(world: World, kind: ReportKind, day: string, asOf: string
       currency,
     }));
   }
+  const targets = [...structure.targets.values()];
+  const ids = targets.map(({ id }) => id);
+  if (kind === 'sold-daily') {
+    const adGroups = targets.map(({ adGroupId }) => adGroupId);
+    const rows = await sql<Row[]>`
+      with owner as (select * from unnest(${ids}::text[], ${adGroups}::text[]) as t (target_id, own_group))
+      select ${day} as date, own_group as ad_group_id, sku, count(*)::int as orders, sum(units)::int as units,
+        sum(sales) as sales
+      from ad_order join owner using (target_id)
+      where day = ${day} and known_on <= ${asOf} group by own_group, sku order by own_group, sku`;
+    return rows.map((row) => {
+      const adGroup = structure.adGroups.get(String(row.ad_group_id))!;
+      const { id, name } = structure.campaigns.get(adGroup.campaignId)!;
+      return { ...row, ad_group: adGroup.name, campaign: name, campaign_id: id, currency };
+    });
+  }
   if (kind === 'campaign-hours') {
-    const ids = [...structure.targets.values()].map((target) => target.id);
-    const campaigns = [...structure.targets.values()].map(
-      (target) => structure.adGroups.get(target.adGroupId)!.campaignId,
-    );
+    const campaigns = targets.map(({ adGroupId }) => structure.adGroups.get(adGroupId)!.campaignId);
     const rows = await sql<Row[]>`
       with owner as (select * from unnest(${ids}::text[], ${campaigns}::text[]) as t (target_id, campaign_id)),
       o as (select hour, campaign_id, count(*)::int as orders, sum(units)::int as units, sum(sales) as sales

@@ -9,6 +9,7 @@ export type FileKind =
   | 'placements-daily'
   | 'campaign-hours'
   | 'products-daily'
+  | 'sold-daily'
   | 'ranks-daily'
   | 'products'
   | 'structure'

@@ -16,7 +16,7 @@ beforeAll(async () => {
 });
 afterAll(() => sql.end());
 beforeEach(async () => {
-  await sql`truncate target_day, term_day, placement_day, campaign_hour, product_day, rank_day, summary, term, target,
+  await sql`truncate target_day, term_day, placement_day, campaign_hour, product_day, rank_day, sold_day, summary, term, target,
     negative, ad_group, campaign, report_day, day_sight, day_block, import, product, sheet, line`;
   await sql`update account set today = null`;
 });
@@ -225,6 +225,29 @@ describe('the other kinds', () => {
     expect([...(await sql`select keyword, organic_rank, sponsored_rank from rank_day`)]).toEqual([
       { keyword: 'airlock lids', organic_rank: 7, sponsored_rank: null },
     ]);
+  });
+
+  test('what ad groups sold, product by product: by id or by names, and a later file takes the place of its days', async () => {
+    const head = 'date,campaign,campaign_id,ad_group,ad_group_id,sku,orders,units,sales\n';
+    const loaded = await csv(
+      `${head}2026-11-03,Lids,c1,Broad,g1,LID-1,2,3,37.80\n2026-11-03,Lids,c1,Broad,g1,JAR-9,1,,24.00\n` +
+        '2026-11-03,Jars,,Exact,,JAR-9,1,1,24.00\n2026-11-03,Jars,,Exact,,JAR-9,many,1,24.00\n',
+    );
+    expect(loaded.kind).toBe('sold-daily');
+    expect(reasons(loaded)).toEqual([[5, 'orders', 'many', expect.any(String) as string]]);
+    await csv(`${head}2026-11-04,Lids,c1,Broad renamed,g1,LID-1,1,1,18.90\n`);
+    const sold = () => sql`
+      select g.name, d.day, d.sku, d.orders, d.units, d.sales from sold_day d
+      join ad_group g using (account_id, ad_group_id) order by d.day, g.name, d.sku`;
+    const first = [
+      { name: 'Broad', day: '2026-11-03', sku: 'JAR-9', orders: 1, units: 1, sales: 24_000_000 },
+      { name: 'Broad', day: '2026-11-03', sku: 'LID-1', orders: 2, units: 3, sales: 37_800_000 },
+      { name: 'Exact', day: '2026-11-03', sku: 'JAR-9', orders: 1, units: 1, sales: 24_000_000 },
+    ];
+    const second = { name: 'Broad', day: '2026-11-04', sku: 'LID-1', orders: 1, units: 1, sales: 18_900_000 };
+    expect([...(await sold())]).toEqual([...first, second]);
+    await csv(`${head}2026-11-03,Lids,c1,Broad,g1,LID-1,5,5,94.50\n`);
+    expect([...(await sold())]).toEqual([{ ...first[1], orders: 5, units: 5, sales: 94_500_000 }, second]);
   });
 
   test('products keep what a later file leaves out; shares are read either way', async () => {

@@ -55,6 +55,8 @@ const questions: Record<string, string> = {
     from campaign_hour join campaign c using (account_id, campaign_id) group by 1, 2, 3`,
   products: `select day, sku, sessions, total_orders, total_units, total_sales::float8 as total_sales from product_day`,
   ranks: `select day, sku, keyword, organic_rank, sponsored_rank, search_volume from rank_day`,
+  sold: `select day, g.ext_id, sku, d.orders, d.units, d.sales::float8 as sales from sold_day d
+    join ad_group g using (account_id, ad_group_id)`,
   summaries: `select s.kind, first_day, last_day, t.expression, ${figures} from summary s
     left join target t using (account_id, target_id) group by 1, 2, 3, 4`,
   stock: `select sku, item_code, title, brand, category, price, unit_cost, fee_rate, fee_fixed, shipping, refund_rate,
@@ -103,7 +105,7 @@ async function allOf(sql: Database, accountId: number): Promise<Record<string, s
 const loadPackage = async (url: string, accountId: number, zip: Blob) => {
   const sent = await fetch(`${url}/api/${accountId}/files?name=account.zip`, { method: 'POST', body: zip });
   const preview = (await sent.json()) as { uploadId: string; resources: unknown[] };
-  expect(preview.resources).toHaveLength(14);
+  expect(preview.resources).toHaveLength(15);
   const { jobId } = await callApi<{ jobId: string }>(url, 'POST', `/api/${accountId}/imports/package`, {
     uploadId: preview.uploadId,
   });

@@ -17,6 +17,7 @@ const kinds: ReportKind[] = [
   'placements-daily',
   'products-daily',
   'campaign-hours',
+  'sold-daily',
 ];
 
 const bidLine = (target: Row, bid: number, lineId: string): OutgoingLine => ({

@@ -1,3 +1,4 @@
+import type { Mixes } from './mix.ts';
 import type { Day } from '../metrics/days.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { Sums } from '../metrics/figures.ts';
@@ -93,6 +94,8 @@ export interface Objects {
   products: ProductObject[];
   campaigns: CampaignObject[];
   adGroups: AdGroupObject[];
+  /** What ad groups of several products really sell, by their id. */
+  mixes?: Mixes;
   targets: TargetObject[];
   placements: PlacementObject[];
   negatives: NegativeObject[];

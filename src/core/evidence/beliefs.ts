@@ -109,7 +109,7 @@ export class Beliefs {
     if (known) return known;
     const { objects } = this.data;
     const infos = adGroupInfos(objects, runningOn(objects, this.data.today));
-    const pool = new Pool(productInfos(objects), this.data.model);
+    const pool = new Pool(productInfos(objects), this.data.model, objects.mixes);
     const add = (place: number, adGroup: number, from: Pooling) => {
       if (from.seen.clicks[place] === 0) return;
       pool.add(infos[adGroup]!, {

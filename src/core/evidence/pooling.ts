@@ -1,4 +1,5 @@
 import type { Micros } from '../metrics/money.ts';
+import { priceSold, type Mixes } from '../account/mix.ts';
 import type { AdGroupInfo, Evidence, ProductInfo } from '../account/rows.ts';
 import { hear, usualLevels, type Level as HeardLevel } from './hierarchy.ts';
 import { type Prior } from './prior.ts';
@@ -81,6 +82,8 @@ export class Pool {
   constructor(
     private readonly prices: ReadonlyMap<string, ProductInfo>,
     private readonly rows: RowModel = { drift: 0, valueWeight: usualValueWeight },
+    /** What ad groups of several products really sell. */
+    private readonly mixes?: Mixes,
   ) {}
 
   add(
@@ -135,7 +138,7 @@ export class Pool {
       ['ad group', this.adGroups.get(adGroup.adGroupId)?.level],
     ];
     const accountValue = account.orders > 0 ? account.sales / account.orders : 0;
-    let value = (adGroup.sku === null ? undefined : this.prices.get(adGroup.sku)?.price) || accountValue;
+    let value = priceSold(adGroup, this.prices, this.mixes) || accountValue;
     let prior: Prior | null = null;
     const levels: LevelSays[] = [];
     for (const [depth, [name, one]] of chain.entries()) {

@@ -1,3 +1,4 @@
+import { marginOfMix } from '../account/mix.ts';
 import { fieldShownAt, type FieldEntity } from '../changes/fields.ts';
 import type { Level, Within, Rows } from '../account/levels.ts';
 import {
@@ -80,6 +81,7 @@ const isSum = (name: string): name is SumName => (sumNames as readonly string[])
 /** The whole account as tables, one a level: reads, tests, sorts and sums rows. No table holds a ratio of ratios. */
 export class AccountTable extends AccountTree {
   private readonly goals: Goals;
+  private readonly marginOf: (sku: string) => number | null;
   private readonly sums = new Map<string, SumsColumns>();
   private readonly readers = new Map<string, (row: number) => Value>();
   private readonly beliefs: Beliefs;
@@ -87,7 +89,8 @@ export class AccountTable extends AccountTree {
   constructor(private readonly data: TableData) {
     super(data);
     const margins = new Map(data.objects.products.map(({ sku, margin }) => [sku, margin]));
-    this.goals = new Goals(data.goals, undefined, (sku) => margins.get(sku) ?? null);
+    this.marginOf = (sku) => margins.get(sku) ?? null;
+    this.goals = new Goals(data.goals, undefined, this.marginOf, data.objects.mixes);
     this.beliefs = new Beliefs(data, this, (level) => this.sumsOf(level, ''));
   }
 
@@ -182,9 +185,12 @@ export class AccountTable extends AccountTree {
     );
   }
 
-  /** Margin of the product that a row advertises; null when it is not known. */
+  /** Margin of what a row sells; null when it is not known. */
   marginAt(level: Level, row: number): number | null {
-    return this.productOf(level, row)?.margin ?? null;
+    const adGroup = this.adGroupOf(level, row);
+    const mix =
+      adGroup < 0 ? undefined : this.data.objects.mixes?.get(this.data.objects.adGroups[adGroup]!.id);
+    return mix ? marginOfMix(mix, this.marginOf) : (this.productOf(level, row)?.margin ?? null);
   }
 
   private profitOf(level: Level, row: number, frame: string): number | null {

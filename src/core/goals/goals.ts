@@ -1,3 +1,4 @@
+import type { Mix, Mixes } from '../account/mix.ts';
 import type { AdGroupInfo } from '../account/rows.ts';
 import { defaultGuards, largestStep, type Guards, type Stance } from '../bids/guards.ts';
 import { usualLadder, type Ladder } from '../bids/ladder.ts';
@@ -92,6 +93,8 @@ export class Goals {
     goals: readonly SetGoal[],
     private readonly guards: Guards = defaultGuards,
     private readonly marginOf: (sku: string) => number | null = () => null,
+    /** What ad groups of several products really sell. */
+    private readonly mixes: Mixes = new Map(),
   ) {
     const account = goals.find((goal) => goal.scope === 'account');
     if (account?.targetAcos == null) throw new Error('The account has no goal.');
@@ -104,8 +107,25 @@ export class Goals {
     const { adGroupId } = place;
     if (adGroupId == null) return this.found(place);
     let goal = this.byAdGroup.get(adGroupId);
-    if (!goal) this.byAdGroup.set(adGroupId, (goal = this.found(place)));
+    if (!goal) {
+      const mix = this.mixes.get(adGroupId);
+      goal = mix ? this.blended(place, mix) : this.found(place);
+      this.byAdGroup.set(adGroupId, goal);
+    }
     return goal;
+  }
+
+  /**
+   * The goal of an ad group that sells several products: that of the one it sells most, with target and theta by what is
+   * sold. A unit of sales of each may cost its own theta at the margin, so one of all of them costs the mean by sales.
+   */
+  private blended(place: Place, mix: Mix): Goal {
+    const parts = mix.map(({ sku, share }) => ({ goal: this.found({ ...place, sku }), share }));
+    const main = parts[0]!.goal;
+    if (parts.every(({ goal }) => goal === main)) return main;
+    const mean = (of: (goal: Goal) => number) =>
+      parts.reduce((sum, { goal, share }) => sum + share * of(goal), 0);
+    return { ...main, targetAcos: mean((goal) => goal.targetAcos), theta: mean((goal) => goal.theta) };
   }
 
   private found({ adGroupId, campaignId, sku }: Place): Goal {

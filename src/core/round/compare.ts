@@ -15,6 +15,7 @@ import {
   type Believed,
   type BidGround,
   type JudgedBid,
+  goalsIn,
 } from './targets.ts';
 import type { Sums } from '../metrics/figures.ts';
 import type { TargetsInput } from './types.ts';
@@ -87,7 +88,7 @@ export class Comparison {
   private readonly thetas: ReadonlyMap<string, number> | null;
 
   constructor(private readonly input: TargetsInput) {
-    this.goals = new Goals(input.goals, input.guards, (sku) => input.products.get(sku)?.margin ?? null);
+    this.goals = goalsIn(input);
     this.ground = bidGround(input);
     this.thetas = thetasOfBudgets(this.ground, this.goals);
     this.totals = Object.fromEntries(

@@ -211,6 +211,13 @@ export function workingOf(finding: Finding): Step[] {
       result: money(rpc),
     },
   ];
+  if (working.mix) {
+    steps.push({
+      name: 'Goal of what it sells',
+      formula: working.mix.map(({ sku, share }) => `${percent(share)} ${sku}`).join(', '),
+      result: percent(targetAcos),
+    });
+  }
   if (cpc !== null && over !== null) {
     steps.push({
       name: 'Chance over goal',

@@ -5,9 +5,8 @@ import type { Lane, LaneAdGroup } from '../lanes/lanes.ts';
 import { proposeLanes } from '../lanes/propose.ts';
 import { acosInterval, clicksToKnow } from '../evidence/verdict.ts';
 import { withSpreads } from '../effect/weekly.ts';
-import { Goals } from '../goals/goals.ts';
 import { Pool } from '../evidence/pooling.ts';
-import { bidGround, judgeTarget, thetasOfBudgets } from './targets.ts';
+import { bidGround, judgeTarget, thetasOfBudgets, goalsIn } from './targets.ts';
 import { testsOf } from './testing.ts';
 import { Surroundings } from './surroundings.ts';
 import { isOpen, judgeTerm, type TermGround, type TermInAdGroup } from './terms.ts';
@@ -103,9 +102,6 @@ function complete(finding: Finding, widening: number): Finding {
   };
 }
 
-const goalsIn = ({ goals, guards, products }: TargetsInput): Goals =>
-  new Goals(goals, guards, (sku) => products.get(sku)?.margin ?? null);
-
 /** Judges the bids; intervals are worked out for the findings worth most only. */
 export function judgeTargets(input: TargetsInput, most: number): JudgedQueue {
   const goals = goalsIn(input);
@@ -128,7 +124,7 @@ export function surroundingsOf(input: TargetsInput): Surroundings {
 
 /** What terms are judged on, with the beliefs of their siblings. */
 export function termGround(input: JudgeInput, around: Surroundings = surroundingsOf(input)): TermGround {
-  const pool = new Pool(input.products, input);
+  const pool = new Pool(input.products, input, input.mixes);
   for (const { adGroup, evidence } of input.terms) pool.add(adGroup, evidence);
   for (const [adGroupId, quiet] of input.quietTerms) {
     const adGroup = input.adGroups.get(adGroupId);

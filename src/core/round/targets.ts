@@ -1,3 +1,4 @@
+import { marginSold, type Mix } from '../account/mix.ts';
 import { Usuals, type WeekClicks } from './usual.ts';
 import { presentCpc } from '../evidence/present-cpc.ts';
 import type { AdGroupInfo, TargetRow } from '../account/rows.ts';
@@ -14,7 +15,7 @@ import type { Day } from '../metrics/days.ts';
 import { toStep, type Micros } from '../metrics/money.ts';
 import type { Effect } from '../effect/types.ts';
 import { bidEffect, clicksEffect, noEffect } from '../effect/weekly.ts';
-import type { Goals, Goal } from '../goals/goals.ts';
+import { Goals, type Goal, type SetGoal } from '../goals/goals.ts';
 import { Pool, type Pooled } from '../evidence/pooling.ts';
 import { budgetThetas, type Spender } from './budgets.ts';
 import { below, type Wants } from './wants.ts';
@@ -59,6 +60,12 @@ export function spenderOf(
   return { spender, theta: goal.theta };
 }
 
+/** The goals of an account, or others in their place. */
+export const goalsIn = (
+  { goals, guards, products, mixes }: TargetsInput,
+  set: readonly SetGoal[] = goals,
+): Goals => new Goals(set, guards, (sku) => products.get(sku)?.margin ?? null, mixes);
+
 /** What bids are judged on whatever the goals: beliefs of siblings, what is usual beside a target. */
 export interface BidGround {
   input: TargetsInput;
@@ -67,7 +74,7 @@ export interface BidGround {
 }
 
 export function bidGround(input: TargetsInput): BidGround {
-  const pool = new Pool(input.products, input);
+  const pool = new Pool(input.products, input, input.mixes);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (adGroup) pool.add(adGroup, row);
@@ -116,7 +123,7 @@ export function believedOf(row: TargetRow, { input, pool, usuals }: BidGround): 
     pooled,
     rho,
     belief,
-    margin: (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null,
+    margin: marginSold(adGroup, (sku) => input.products.get(sku)?.margin ?? null, input.mixes),
     response: responseAt(responseIn(input, adGroup.campaignId), usuals.paid(row, adGroup)),
     week: usuals.week(row),
     isQuiet: row.impressions < quietShare * usuals.of(row.adGroupId).impressions,
@@ -274,9 +281,17 @@ export function judgeTarget(
           to,
           wanted: wanted.bid,
           held: guarded.held,
-          beyond: guarded.held.length > 0 ? beyond : null,
+          ...(guarded.held.length > 0
+            ? { beyond, heldWorth: Math.max(0, worthOf(one, beyond, goal, ground) - worth) }
+            : { beyond: null }),
         };
   return findingOf(one, goal, over, ground, { proposal, to, worth, formula: wanted.formula, budgetTheta });
+}
+
+/** What the ad group of a finding sells, where that is several products. */
+export function mixOfGroup({ mixes }: TargetsInput, { adGroupId }: AdGroupInfo): { mix?: Mix } {
+  const mix = mixes?.get(adGroupId);
+  return mix ? { mix } : {};
 }
 
 /** A finding about a target's bid, with its working. */
@@ -339,6 +354,7 @@ function findingOf(
       // Its siblings tell what a rested target would get: no elasticity reaches from its floor to there.
       forecast: { clicksSeen: week.seen, ratio: test?.isRested ? null : to / row.bid },
       ...(test ? { test } : {}),
+      ...mixOfGroup(input, adGroup),
     },
     proposal,
     effect: test ? effectOfTest(one, test, input.kappa) : effectOf(one, to, input.kappa),

@@ -1,3 +1,4 @@
+import { marginSold } from '../account/mix.ts';
 import type { Claim } from '../effect/claims.ts';
 import type { AdGroupInfo, Evidence, LaneCounts, TargetRow } from '../account/rows.ts';
 import { type Guards } from '../bids/guards.ts';
@@ -14,7 +15,7 @@ import { bidEffect, blockEffect, noEffect } from '../effect/weekly.ts';
 import type { Goal, Goals } from '../goals/goals.ts';
 import type { Effect } from '../effect/types.ts';
 import type { Pool, Pooled } from '../evidence/pooling.ts';
-import { responseIn, sumsOf } from './targets.ts';
+import { responseIn, sumsOf, mixOfGroup } from './targets.ts';
 import { below, belowHarvest, type Below, type Wants } from './wants.ts';
 import type { Finding, JudgeInput, Proposal, Working } from './types.ts';
 
@@ -126,7 +127,7 @@ export function believedTerm(row: TermInAdGroup, { input, pool, around }: TermGr
     told,
     prior,
     belief,
-    margin: (adGroup.sku === null ? null : input.products.get(adGroup.sku)?.margin) ?? null,
+    margin: marginSold(adGroup, (sku) => input.products.get(sku)?.margin ?? null, input.mixes),
     kind,
     lane: around.lanes.of(adGroup.adGroupId, kind),
     week: { clicks: (clicks / input.settledDays) * 7, spend: (spend / input.settledDays) * 7 },
@@ -239,6 +240,7 @@ export function judgeTerm(
     margin,
     ...(told.moved.length > 0 ? { words: told.moved.slice(0, 4) } : {}),
     ...(input.kappa === undefined || input.kappa === 1 ? {} : { kappa: input.kappa }),
+    ...mixOfGroup(input, adGroup),
     ...acted.working,
   };
   return {

@@ -3,6 +3,7 @@ import type { Claim } from '../effect/claims.ts';
 import type { Method } from '../bids/methods.ts';
 import type { GoalScope, Objective, SetGoal } from '../goals/goals.ts';
 import type { TargetRow, AdGroupInfo, ProductInfo } from '../account/rows.ts';
+import type { Mix, Mixes } from '../account/mix.ts';
 import type { Gamma } from '../evidence/gamma.ts';
 import type { Prior } from '../evidence/prior.ts';
 import type { AcosInterval, Verdict } from '../evidence/verdict.ts';
@@ -43,6 +44,8 @@ export interface TargetsInput {
   settledDays: number;
   adGroups: ReadonlyMap<string, AdGroupInfo>;
   products: ReadonlyMap<string, ProductInfo>;
+  /** What ad groups of several products really sell. */
+  mixes?: Mixes;
   targets: readonly TargetRow[];
   negatives: readonly ExistingNegative[];
   /** Lanes as they were saved; null while none ever were: those that can be read from the account stand for them. */
@@ -96,6 +99,8 @@ export interface BidProposal {
   held: GuardName[];
   /** What is wanted in whole bid steps, within the marketplace's limits, where guards held part of it back. */
   beyond: Micros | null;
+  /** What the guards hold back would be worth a week, micros; left out where they hold nothing. */
+  heldWorth?: Micros;
   /** It is tried for some days, to know. */
   isTest?: true;
 }
@@ -178,6 +183,8 @@ export interface Working {
   interval: AcosInterval | null;
   quiet: boolean;
   margin: number | null;
+  /** What its ad group sells, where that is several products. */
+  mix?: Mix;
   /** Words that moved the prior of a term, and by which factor; strongest first. */
   words?: { word: string; factor: number }[];
   /** The account's bias that forecasts were multiplied by, where there is one. */

@@ -13,6 +13,7 @@ import {
   thetasOfBudgets,
   type Believed,
   type BidGround,
+  goalsIn,
 } from './targets.ts';
 import {
   actOn,
@@ -147,7 +148,7 @@ export class WhatIf {
   at(set: readonly SetGoal[]): Outlook {
     // Floors that nobody had: what was left out may count now.
     if (highestFloor(set, this.input) > this.floor) return new WhatIf({ ...this.input, goals: set }).at(set);
-    const goals = goalsFor(set, this.input);
+    const goals = goalsIn(this.input, set);
     const outlook: Outlook = {
       raises: 0,
       cuts: 0,
@@ -211,6 +212,3 @@ export class WhatIf {
     }
   }
 }
-
-const goalsFor = (set: readonly SetGoal[], { guards, products }: TargetsInput): Goals =>
-  new Goals(set, guards, (sku) => products.get(sku)?.margin ?? null);

@@ -47,6 +47,7 @@ const adGroup = (
   sku: 'LID',
   skus: ['LID'],
   defaultBid: 900_000,
+  sells: [],
   targets,
   negatives: [],
   ...more,
@@ -278,4 +279,37 @@ test('keys are stable and told apart; those that are worth most stand first', ()
     'structure:mixed_match_types:c-Lids 1',
   ]);
   expect(new Set(all.map(({ kind }) => kind).filter((kind) => !(kind in structureKinds))).size).toBe(0);
+});
+
+describe('products that earn unlike an order', () => {
+  const sells = (...profits: (number | null)[]) =>
+    profits.map((profit, at) => ({
+      sku: `P${at}`,
+      share: 1 / profits.length,
+      profit: profit === null ? null : profit * 1e6,
+    }));
+  const found = (list: StructureAdGroup['sells']) =>
+    findStructure(ground([campaign('Mixed', [adGroup('Mixed', [target({})], { sells: list })])])).filter(
+      ({ kind }) => kind === 'unlike_products',
+    );
+
+  test('are named with what an order leaves; nobody else can mend it', () => {
+    const [one] = found(sells(12.4, 3.1));
+    expect(one).toMatchObject({ repair: null, drafts: [], key: 'structure:unlike_products:c-Mixed:g-Mixed' });
+    expect(one!.sentence).toContain(
+      'Mixed advertises 2 products: P0 leaves 12.40 an order and makes 50 % of its sales',
+    );
+    expect(one!.sentence).toContain('P1 leaves 3.10');
+  });
+
+  test('likes, one product, unknown costs and what hardly sells are left alone', () => {
+    expect(found(sells(4, 3))).toEqual([]);
+    expect(found(sells(4))).toEqual([]);
+    expect(found(sells(4, null))).toEqual([]);
+    const rare = [
+      { sku: 'A', share: 0.97, profit: 12e6 },
+      { sku: 'B', share: 0.03, profit: 2e6 },
+    ];
+    expect(found(rare)).toEqual([]);
+  });
 });

@@ -25,6 +25,7 @@ const manyKeywords = 5;
 /** A campaign ends so many days from now after its season: time to think again. */
 const daysToEnd = 14;
 const namesShown = 5;
+const cent = 10_000;
 
 type Found = Omit<StructureFinding, 'key' | 'kind' | 'campaignId' | 'subject'> & { at?: string };
 type Check = (campaign: StructureCampaign, ground: StructureGround, taken: Set<string>) => Found[];
@@ -361,6 +362,43 @@ const offPattern: Check = (campaign, ground, taken) => {
   ];
 };
 
+/** One bid and one goal for products of which an order leaves this many times as much as of another. */
+const unlike = 1.5;
+/** What sells next to nothing there does not move the bid. */
+const leastShare = 0.05;
+
+/** Products whose profit per order differs share an ad group: one affordable cost per order does not fit them. */
+const unlikeProducts: Check = (campaign) =>
+  campaign.adGroups.flatMap(({ adGroupId, name, sku, sells }): Found[] => {
+    const known = sells.flatMap(({ profit, share, ...one }) =>
+      profit !== null && share >= leastShare ? [{ ...one, share, profit }] : [],
+    );
+    const most = Math.max(...known.map(({ profit }) => profit));
+    const least = Math.min(...known.map(({ profit }) => profit));
+    if (known.length < 2 || !(most > unlike * Math.max(least, cent))) return [];
+    const shown = known.slice(0, namesShown);
+    const said = shown.map(
+      ({ sku: one, share, profit }) =>
+        `${one} leaves ${money(profit)} an order and makes ${percent(share)} of its sales`,
+    );
+    const more = known.length - shown.length;
+    return [
+      {
+        at: adGroupId,
+        sku,
+        sentence:
+          `${name} advertises ${counted(sells.length, 'product')}: ${said.join('; ')}${more > 0 ? `; ${count(more)} more` : ''}. ` +
+          'One bid stands for all of them, too high for one and too low for another. Its goal is theirs by what it sells; ' +
+          'a kit for each gives it a bid of its own.',
+        worth: 0,
+        repair: null,
+        loses: '',
+        campaigns: [],
+        drafts: [],
+      },
+    ];
+  });
+
 const checks: Readonly<Record<StructureKind, Check>> = {
   mixed_match_types: mixedMatchTypes,
   starved_ad_group: starvedAdGroup,
@@ -370,6 +408,7 @@ const checks: Readonly<Record<StructureKind, Check>> = {
   no_end_date: noEndDate,
   small_budget: smallBudget,
   off_pattern: offPattern,
+  unlike_products: unlikeProducts,
 };
 
 /** Everything that is found about how campaigns are built, worth most first. */

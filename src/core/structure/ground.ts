@@ -2,10 +2,9 @@ import type { AdGroupInfo, TargetRow } from '../account/rows.ts';
 import type { NegativeType, Objects } from '../account/store.ts';
 import { Pool } from '../evidence/pooling.ts';
 import { probabilityOver, revenue, verdictOf, type Belief, type Verdict } from '../evidence/verdict.ts';
-import { Goals } from '../goals/goals.ts';
 import type { Season } from '../metrics/season.ts';
 import type { Micros } from '../metrics/money.ts';
-import { beliefOf } from '../round/targets.ts';
+import { beliefOf, goalsIn } from '../round/targets.ts';
 import type { TargetsInput } from '../round/types.ts';
 import { Usuals } from '../round/usual.ts';
 
@@ -32,6 +31,8 @@ export interface StructureAdGroup {
   sku: string | null;
   skus: readonly string[];
   defaultBid: Micros;
+  /** Of several products: what an order of each leaves before ads, micros, null where unknown, and its share of sales. */
+  sells: { sku: string; share: number; profit: Micros | null }[];
   targets: StructureTarget[];
   negatives: { matchType: NegativeType; expression: string }[];
 }
@@ -72,12 +73,16 @@ export function structureCampaigns(
   input: TargetsInput,
   advertised: ReadonlyMap<string, readonly string[]>,
 ): StructureCampaign[] {
-  const goals = new Goals(input.goals, input.guards, (sku) => input.products.get(sku)?.margin ?? null);
-  const pool = new Pool(input.products, input);
+  const goals = goalsIn(input);
+  const pool = new Pool(input.products, input, input.mixes);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (adGroup) pool.add(adGroup, row);
   }
+  const profitOf = (sku: string): Micros | null => {
+    const product = input.products.get(sku);
+    return product?.margin == null ? null : Math.round(product.margin * product.price);
+  };
   const usuals = new Usuals(input.targets, input.adGroups, input.settledDays);
   const modifiers = objects.campaigns.map((): Record<string, number> => ({}));
   for (const { campaign, placement, modifier } of objects.placements)
@@ -115,6 +120,7 @@ export function structureCampaigns(
       sku,
       skus: advertised.get(adGroupId) ?? [],
       defaultBid: defaults.get(adGroupId) ?? 0,
+      sells: (input.mixes?.get(adGroupId) ?? []).map((part) => ({ ...part, profit: profitOf(part.sku) })),
       targets: [],
       negatives: [],
     };

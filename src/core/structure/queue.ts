@@ -15,7 +15,7 @@ export const structureQueueRow = (finding: StructureFinding): QueueRow => ({
     repair: finding.repair,
     lines: finding.drafts.length,
     sentence: `${structureKinds[finding.kind]}. ${finding.sentence}`,
-    loses: finding.loses,
+    ...(finding.loses === '' ? {} : { loses: finding.loses }),
   },
   worth: finding.worth,
   interval: null,

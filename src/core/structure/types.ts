@@ -12,6 +12,7 @@ export const structureKinds = {
   no_end_date: 'No end after the season',
   small_budget: 'A budget too small to judge by',
   off_pattern: 'A name off the pattern',
+  unlike_products: 'Products that earn unlike an order',
 } as const;
 export type StructureKind = keyof typeof structureKinds;
 
@@ -38,7 +39,8 @@ export interface StructureFinding {
   sentence: string;
   /** What it costs a week, micros: what its repair is worth. */
   worth: Micros;
-  repair: string;
+  /** Null where only the specialist can mend it. */
+  repair: string | null;
   /** What is lost by it. */
   loses: string;
   campaigns: NewCampaign[];

@@ -13,7 +13,15 @@ export async function removedAccounts(sql: Database): Promise<number[]> {
   return rows.map(({ account_id }) => account_id);
 }
 
-const facts = ['target_day', 'term_day', 'placement_day', 'product_day', 'campaign_hour', 'rank_day'];
+const facts = [
+  'target_day',
+  'term_day',
+  'placement_day',
+  'product_day',
+  'campaign_hour',
+  'rank_day',
+  'sold_day',
+];
 
 /**
  * Deletes everything of an account. Its facts are detached beside whoever reads or loads others, then dropped; cut

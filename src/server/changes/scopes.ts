@@ -1,3 +1,5 @@
+import type { Day } from '../../core/metrics/days.ts';
+import { mixesNow } from '../account/sold.queries.ts';
 import { LRUCache } from 'lru-cache';
 import { totalEffect, type CountedLine, type TotalEffect } from '../../core/changes/lines.ts';
 import { Goals, scopeName, type Goal } from '../../core/goals/goals.ts';
@@ -52,25 +54,26 @@ const lookups = new LRUCache<string, Promise<GoalLookup>>({ max: 50 });
 
 /** Goals by place, the same as long as figures and goals stay. */
 export async function goalLookup(accountId: number): Promise<GoalLookup> {
-  const { origin, data_version, goals_version } = await getAccount(db(), accountId);
+  const { today, origin, data_version, goals_version } = await getAccount(db(), accountId);
   const key = [accountId, origin, data_version, goals_version].join('|');
   let pending = lookups.get(key);
   if (!pending) {
-    pending = readGoals(accountId);
+    pending = readGoals(accountId, today);
     lookups.set(key, pending);
     pending.catch(() => lookups.delete(key));
   }
   return pending;
 }
 
-async function readGoals(accountId: number): Promise<GoalLookup> {
-  const [sums, rows, products] = await Promise.all([
+async function readGoals(accountId: number, today: Day | null): Promise<GoalLookup> {
+  const [mixes, sums, rows, products] = await Promise.all([
+    today === null ? undefined : mixesNow(db(), accountId, today),
     sumsNow(accountId),
     goalRows(db(), accountId),
     productsOf(db(), accountId),
   ]);
   const margins = new Map(products.map((row) => [row.sku, marginOf(row)]));
-  const goals = new Goals(rows.map(plainGoal), undefined, (sku) => margins.get(sku) ?? null);
+  const goals = new Goals(rows.map(plainGoal), undefined, (sku) => margins.get(sku) ?? null, mixes);
   const adGroups = new Map((sums ?? []).map((row) => [row.ad_group_id, row]));
   const skuOfCampaign = new Map((sums ?? []).map(({ campaign_id, sku }) => [campaign_id, sku]));
   return (campaignId, adGroupId) => {

@@ -280,6 +280,16 @@ export function resourcesOf(tx: Transaction | Database, accountId: number): Reso
        where account_id = ${account} order by day, sku`,
     ),
     of(
+      'sold-daily',
+      'sold-daily',
+      ['date', 'campaign', 'campaign_id', 'ad_group', 'ad_group_id', 'sku', 'orders', 'units', 'sales'],
+      `select d.day as date, c.name as campaign, c.ext_id as campaign_id, g.name as ad_group, g.ext_id as ad_group_id,
+        d.sku, d.orders, d.units, ${money('d.sales')} from sold_day d
+       join ad_group g on g.account_id = d.account_id and g.ad_group_id = d.ad_group_id
+       join campaign c on c.account_id = g.account_id and c.campaign_id = g.campaign_id
+       where d.account_id = ${account} order by d.day, d.ad_group_id, d.sku`,
+    ),
+    of(
       'ranks-daily',
       'ranks-daily',
       ['date', 'sku', 'keyword', 'organic_rank', 'sponsored_rank', 'search_volume'],

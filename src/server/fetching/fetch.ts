@@ -31,6 +31,7 @@ const reports: ReportKind[] = [
   'placements-daily',
   'products-daily',
   'campaign-hours',
+  'sold-daily',
 ];
 
 /** Beyond this share of a day's orders nothing is fetched again. */

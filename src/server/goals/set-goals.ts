@@ -1,3 +1,4 @@
+import type { Mixes } from '../../core/account/mix.ts';
 import type { AdGroupInfo, ProductInfo, TargetRow } from '../../core/account/rows.ts';
 import { Goals, scopeName, type SetGoal } from '../../core/goals/goals.ts';
 import { paidPerBid, thetaAt } from '../../core/goals/theta.ts';
@@ -53,8 +54,9 @@ export function ruledTargets(
   adGroups: ReadonlyMap<string, AdGroupInfo>,
   products: ReadonlyMap<string, ProductInfo>,
   targets: readonly TargetRow[],
+  mixes?: Mixes,
 ): Map<string, { row: TargetRow; targetAcos: number }[]> {
-  const goals = new Goals(rows.map(plainGoal), undefined, (sku) => products.get(sku)?.margin ?? null);
+  const goals = new Goals(rows.map(plainGoal), undefined, (sku) => products.get(sku)?.margin ?? null, mixes);
   const found = new Map<string, { row: TargetRow; targetAcos: number }[]>();
   for (const row of targets) {
     const adGroup = adGroups.get(row.adGroupId);

@@ -120,7 +120,8 @@ export async function loadJudgeInput(
         expression,
       })),
     lanes,
-    goals: await goalsWithTheta(sql, accountId, { adGroups, products, targets }),
+    goals: await goalsWithTheta(sql, accountId, { adGroups, products, targets, mixes: objects.mixes }),
+    mixes: objects.mixes,
     guards,
     limits,
     response: model.response,
@@ -171,7 +172,7 @@ async function longestCooldown(sql: Database, accountId: number, usual: number):
 export async function goalsWithTheta(
   sql: Database,
   accountId: number,
-  { adGroups, products, targets }: Pick<TargetsInput, 'adGroups' | 'products' | 'targets'>,
+  { adGroups, products, targets, mixes }: Pick<TargetsInput, 'adGroups' | 'products' | 'targets' | 'mixes'>,
   /** A goal in place of the one that is kept. */
   moved: GoalRow | null = null,
 ): Promise<SetGoal[]> {
@@ -181,7 +182,7 @@ export async function goalsWithTheta(
   const account = rows.find(({ scope }) => scope === 'account')!;
   let ruled: ReturnType<typeof ruledTargets> | null = null;
   return setGoalsOf(rows, thetas, (row) => {
-    ruled ??= ruledTargets(rows, adGroups, products, targets);
+    ruled ??= ruledTargets(rows, adGroups, products, targets, mixes);
     return startOfScope(row, ruled.get(scopeName(row)) ?? [], adGroups, account.target_acos!);
   });
 }

@@ -18,7 +18,7 @@ import { clicksSince } from '../account/model.queries.ts';
 
 /** Expected sales per click of every target, micros: the same belief that its bid is judged by. */
 function revenuePerClick(input: TargetsInput): Map<string, number> {
-  const pool = new Pool(input.products, input);
+  const pool = new Pool(input.products, input, input.mixes);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (adGroup) pool.add(adGroup, row);
@@ -117,9 +117,9 @@ export async function steerThetas(sql: Database, accountId: number, memory?: Loa
   if (due.length === 0) return;
   const loaded = await loadJudgeInput(sql, accountId, windowEnding(today, 60), false, memory);
   if (!loaded) return;
-  const { adGroups, products, targets } = loaded.input;
+  const { adGroups, products, targets, mixes } = loaded.input;
   const usual = rows.find(({ scope }) => scope === 'account')!.target_acos!;
-  const ruled = ruledTargets(rows, adGroups, products, targets);
+  const ruled = ruledTargets(rows, adGroups, products, targets, mixes);
   const rpc = revenuePerClick(loaded.input);
   const clicked = clicksByScope(sql, accountId, today, loaded.input, ruled, rpc);
   const steered: ThetaRow[] = [];

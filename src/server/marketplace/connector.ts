@@ -3,7 +3,7 @@ import type { FieldEntity } from '../../core/changes/fields.ts';
 /** What Mowing asks of any marketplace. One adapter per marketplace implements it. */
 
 export type ReportKind =
-  'targets-daily' | 'terms-daily' | 'placements-daily' | 'products-daily' | 'campaign-hours';
+  'targets-daily' | 'terms-daily' | 'placements-daily' | 'products-daily' | 'campaign-hours' | 'sold-daily';
 
 export interface MarketplaceAccount {
   name: string;

@@ -1,3 +1,4 @@
+import { mixesNow } from '../account/sold.queries.ts';
 import type { SeasonDay } from '../../answers/account.ts';
 import { LRUCache } from 'lru-cache';
 import { Places } from '../../core/account/places.ts';
@@ -93,7 +94,8 @@ export class LoadedAccount {
     ]);
     const campaignAt = new Map(campaigns.map(({ id }, i) => [id, i]));
     const adGroupAt = new Map(adGroups.map(({ id }, i) => [id, i]));
-    const [budgetGroups, targets, placements, negatives, products, settled] = await Promise.all([
+    const [mixes, budgetGroups, targets, placements, negatives, products, settled] = await Promise.all([
+      mixesNow(sql, accountId, account.today),
       budgetGroupRows(sql, accountId),
       targetObjects(sql, accountId, adGroupAt),
       placementRows(sql, accountId),
@@ -112,6 +114,7 @@ export class LoadedAccount {
         stock: row.stock,
       })),
       adGroups: adGroups.map(({ campaignId, ...row }) => ({ ...row, campaign: campaignAt.get(campaignId)! })),
+      mixes,
       targets,
       placements: placements.map(({ campaignId, ...row }) => ({
         ...row,

@@ -48,6 +48,10 @@ export function chosenStructure(
   return new Map(
     keys.map((key) => {
       const finding = byKey.get(key);
+      if (finding?.repair === null)
+        throw new ServiceError(422, 'nothing_proposed', `“${finding.subject}” has no repair to accept.`, {
+          field: key,
+        });
       if (finding) return [key, finding];
       const message = 'A finding is not there any more: the account has changed. Load the round again.';
       throw new ServiceError(409, 'finding_gone', message, { field: key });

@@ -7,7 +7,7 @@ import { micros, units } from '../../core/metrics/money.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { Part } from '../../ui/parts/Panel.tsx';
 import type { Costs } from '../../ui/undo.ts';
-import { NumberField } from './fields.tsx';
+import { NumberField } from '../../ui/parts/NumberField.tsx';
 
 const fields: { name: keyof Omit<Costs, 'sku'>; label: string; isShare: boolean }[] = [
   { name: 'unitCost', label: 'Unit cost', isShare: false },

@@ -18,7 +18,8 @@ import { Choice } from '../../ui/parts/fields.tsx';
 import { Figure } from '../../ui/parts/Figure.tsx';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { valuesOf } from '../../ui/undo.ts';
-import { digitsOf, NumberField } from './fields.tsx';
+import { NumberField } from '../../ui/parts/NumberField.tsx';
+import { digitsOf } from './fields.tsx';
 import { GoalPanel } from './GoalPanel.tsx';
 import { methodList, methodNames, ofScope, scopeRows, type ScopeRow } from './rows.ts';
 

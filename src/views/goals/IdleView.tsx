@@ -18,7 +18,7 @@ import { Choice, Field } from '../../ui/parts/fields.tsx';
 import { StepLine } from '../../ui/charts/StepLine.tsx';
 import { Tabs } from '../../ui/parts/Tabs.tsx';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
-import { TolerateForm } from './TolerateForm.tsx';
+import { TolerateForm } from '../../ui/parts/TolerateForm.tsx';
 
 export const idleHelp: KeyHelp[] = [
   { keys: ['j', 'k'], does: 'next, previous row' },

@@ -8,7 +8,7 @@ import { percent, significant } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
 import { Choice } from '../../ui/parts/fields.tsx';
 import { sizes } from '../../ui/theme.ts';
-import { NumberField } from './fields.tsx';
+import { NumberField } from '../../ui/parts/NumberField.tsx';
 
 interface LadderEditorProps {
   ladder: Ladder;

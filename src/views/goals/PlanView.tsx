@@ -8,7 +8,7 @@ import { get } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { Empty, Failed, ListHead, ListPage, Waiting } from '../../ui/list/ListPage.tsx';
 import { Choice } from '../../ui/parts/fields.tsx';
-import { NumberField } from './fields.tsx';
+import { NumberField } from '../../ui/parts/NumberField.tsx';
 
 const fields = [
   { name: 'spend', label: 'Spend' },

@@ -13,7 +13,8 @@ import { Empty, Failed, ListHead, ListPage, Waiting } from '../../ui/list/ListPa
 import { ListTable, type ListColumn } from '../../ui/list/ListTable.tsx';
 import { useList } from '../../ui/list/useList.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
-import { NumberField, digitsOf } from './fields.tsx';
+import { NumberField } from '../../ui/parts/NumberField.tsx';
+import { digitsOf } from './fields.tsx';
 
 export const testingHelp: KeyHelp[] = [{ keys: ['j', 'k'], does: 'next, previous test' }];
 

@@ -2,15 +2,15 @@ import { sizes } from '../../ui/theme.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
-import { count, counted } from '../../core/metrics/format.ts';
+import { count, counted, money } from '../../core/metrics/format.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
 import { queues } from '../../core/round/queue.ts';
-import { heldBy, type Shown } from './filter.ts';
+import { heldBy, type HeldCount, type Shown } from './filter.ts';
 import type { Row } from './types.ts';
 
 interface HeldLineProps {
   shownKind: Shown;
-  counts: { by: string; count: number; whole: number }[];
+  counts: readonly HeldCount[];
   /** The guard that is filtered by, `any`, or nothing. */
   chosen: string;
   /** What a confirmation would mean: the rows marked, else all that match. */
@@ -43,10 +43,11 @@ export function HeldLine({ shownKind, counts, chosen, shown, marked, onConfirm }
     >
       <Box sx={{ flex: 1 }}>
         {link(`${counted(all, noun)} ${all === 1 ? 'is' : 'are'} held`, 'any')}:{' '}
-        {counts.map(({ by, count: held }, i) => (
+        {counts.map(({ by, count: held, worth }, i) => (
           <span key={by}>
             {i > 0 && ', '}
             {link(`${count(held)} by ${by}`, by)}
+            {worth >= 10_000 && ` (${money(worth)} a week)`}
           </span>
         ))}
         {all === 0 && 'none of these'}.

@@ -39,6 +39,7 @@ import {
 import { HeldLine } from './HeldLine.tsx';
 import { Filters, filterOptions } from './Filters.tsx';
 import { Queue } from './Queue.tsx';
+import { Tolerating } from './Tolerating.tsx';
 import type { Row } from './types.ts';
 import { beyondSaid } from './words.ts';
 import { useRound } from './useRound.ts';
@@ -51,6 +52,7 @@ const help: KeyHelp[] = [
   { keys: ['b'], does: 'beyond its guard: accept what is wanted, of what is marked or in focus' },
   { keys: ['s'], does: 'skip' },
   { keys: ['l'], does: 'later: come back after 7 days' },
+  { keys: ['t'], does: 'tolerate: bear its loss on purpose, for a reason and a time' },
   { keys: ['y'], does: 'why: open and close the panel' },
   { keys: ['/'], does: 'filter' },
   { keys: ['[', ']'], does: 'previous, next queue' },
@@ -320,6 +322,7 @@ function Round() {
                 marked={markedHere.length > 0}
                 onConfirm={confirmBeyond}
               />
+              <Tolerating chosen={chosen} onDone={unmark} />
             </>
           }
           filters={

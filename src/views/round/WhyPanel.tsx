@@ -163,6 +163,7 @@ export function WhyPanel({
                 : []),
               ['s', 'skip'],
               ['l', 'later'],
+              ['t', 'tolerate'],
             ]}
           />
         </>

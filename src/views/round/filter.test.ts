@@ -60,7 +60,7 @@ describe('filtering', () => {
     }),
   ];
 
-  test('what a guard holds: whole only when it is asked for, in part always; counted by guard', () => {
+  test('what a guard holds: whole only when it is asked for, in part always; counted by guard, with what that is worth', () => {
     const held = (by: GuardName): Row['proposal'] => ({
       kind: 'wait',
       moreClicks: null,
@@ -74,6 +74,7 @@ describe('filtering', () => {
       wanted: 2e6,
       held: ['largest step up'],
       beyond: 2e6,
+      heldWorth: 3e6,
     } as const;
     const list = [
       row('free', {
@@ -81,9 +82,9 @@ describe('filtering', () => {
         proposal: { kind: 'bid', from: 5e5, to: 4e5, wanted: 4e5, held: [], beyond: null },
       }),
       row('part', { queue: 'targets', proposal: { ...part, held: ['largest step up'] } }),
-      row('capped', { queue: 'targets', proposal: held('highest CPC') }),
-      row('cooling', { queue: 'targets', proposal: held('cooldown') }),
-      row('cooling too', { queue: 'targets', proposal: held('cooldown') }),
+      row('capped', { queue: 'targets', proposal: held('highest CPC'), worth: 7e6 }),
+      row('cooling', { queue: 'targets', proposal: held('cooldown'), worth: 1e6 }),
+      row('cooling too', { queue: 'targets', proposal: held('cooldown'), worth: 2e6 }),
     ];
     const shown = (by: string) => keys(filterRows(list, 'targets', { ...none, held: by }, names));
     expect(shown('')).toEqual(['free', 'part']);
@@ -91,9 +92,9 @@ describe('filtering', () => {
     expect(shown('cooldown')).toEqual(['cooling', 'cooling too']);
     expect(shown('the largest step')).toEqual(['part']);
     expect(heldCounts(list)).toEqual([
-      { by: 'cooldown', count: 2, whole: 2 },
-      { by: 'the highest CPC', count: 1, whole: 1 },
-      { by: 'the largest step', count: 1, whole: 0 },
+      { by: 'cooldown', count: 2, whole: 2, worth: 3e6 },
+      { by: 'the highest CPC', count: 1, whole: 1, worth: 7e6 },
+      { by: 'the largest step', count: 1, whole: 0, worth: 3e6 },
     ]);
   });
 

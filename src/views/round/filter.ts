@@ -97,15 +97,28 @@ export function netWorth(rows: readonly Row[]): { worth: number; stop: number; e
   return sums;
 }
 
-/** How many findings each guard holds, most first. */
-export function heldCounts(rows: readonly Row[]): { by: string; count: number; whole: number }[] {
-  const counts = new Map<string, { by: string; count: number; whole: number }>();
+/** What a guard holds: so many findings, of which so many whole, and what all of it would be worth a week, micros. */
+export interface HeldCount {
+  by: string;
+  count: number;
+  whole: number;
+  worth: number;
+}
+
+/** What a guard keeps from a finding, worth a week. */
+const heldWorth = ({ proposal, worth }: Row): number =>
+  proposal.kind === 'wait' ? worth : proposal.kind === 'bid' ? (proposal.heldWorth ?? 0) : 0;
+
+/** How many findings each guard holds and how much of their worth, most first. */
+export function heldCounts(rows: readonly Row[]): HeldCount[] {
+  const counts = new Map<string, HeldCount>();
   for (const row of rows) {
     const by = heldBy(row);
     if (by === null) continue;
-    const known = counts.get(by) ?? { by, count: 0, whole: 0 };
+    const known = counts.get(by) ?? { by, count: 0, whole: 0, worth: 0 };
     known.count++;
     if (isHeldWhole(row)) known.whole++;
+    known.worth += heldWorth(row);
     counts.set(by, known);
   }
   return [...counts.values()].sort((a, b) => b.count - a.count || (a.by < b.by ? -1 : 1));

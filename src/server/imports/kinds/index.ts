@@ -8,6 +8,7 @@ import { placementsDaily } from './placements-daily.ts';
 import { products } from './products.ts';
 import { productsDaily } from './products-daily.ts';
 import { ranksDaily } from './ranks-daily.ts';
+import { soldDaily } from './sold-daily.ts';
 import { structure } from './structure.ts';
 import { targetsDaily } from './targets-daily.ts';
 import { termsDaily } from './terms-daily.ts';
@@ -20,6 +21,7 @@ export const fileKinds: Record<FileKind, Kind> = {
   'campaign-hours': campaignHours,
   'products-daily': productsDaily,
   'ranks-daily': ranksDaily,
+  'sold-daily': soldDaily,
   products,
   structure,
   goals,

@@ -64,7 +64,7 @@ describe('kinds of files', () => {
       expect(missingColumns(columnsOf(kind), mapping)).toEqual([]);
       expect(fileKinds[kind].openSummary).toBeDefined();
     }
-    for (const kind of ['campaign-hours', 'products-daily', 'ranks-daily'] as const) {
+    for (const kind of ['campaign-hours', 'products-daily', 'ranks-daily', 'sold-daily'] as const) {
       const mapping = mapHeaders(columnsOf(kind), headers(kind));
       expect(isSummary(mapping)).toBe(false);
       expect(missingColumns(columnsOf(kind), mapping)).toEqual(['date']);

@@ -1,18 +1,17 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useState } from 'react';
-import type { IdleRow } from '../../answers/idle.ts';
 import { counted } from '../../core/metrics/format.ts';
 import { addDays } from '../../core/metrics/days.ts';
 import { micros } from '../../core/metrics/money.ts';
-import { longDay } from '../../ui/days.ts';
-import { useAct } from '../../ui/hooks/useAct.ts';
-import { Choice, Field } from '../../ui/parts/fields.tsx';
-import { useSeason } from '../../ui/shell/data.ts';
-import { NumberField } from './fields.tsx';
+import { longDay } from '../days.ts';
+import { useAct } from '../hooks/useAct.ts';
+import { Choice, Field } from './fields.tsx';
+import { useSeason } from '../shell/data.ts';
+import { NumberField } from './NumberField.tsx';
 
 interface TolerateFormProps {
-  rows: readonly Pick<IdleRow, 'findingKey' | 'name'>[];
+  rows: readonly { findingKey: string; name: string }[];
   onClose: (done: boolean) => void;
 }
 
