@@ -125,6 +125,12 @@ export interface LoadResult {
   rejected: Rejected[];
 }
 
+/** Goals that a file had changed: back as they were, and those that somebody changed since. */
+export interface TakenBack {
+  back: number;
+  stays: number;
+}
+
 /** What came of a data package, part by part. */
 export interface PackageResult {
   parts: {
@@ -152,6 +158,9 @@ export interface ImportsAnswer {
     days_replaced: number;
     rejected_file: string | null;
     finished_at: string;
+    /** What it changed can be brought back to what it was. */
+    can_take_back: boolean;
+    is_taken_back: boolean;
   }[];
   freshness: { kind: string; first_day: Day; last_day: Day; days: number; loaded_at: string }[];
   kinds: Record<FileKind, readonly Column[]>;

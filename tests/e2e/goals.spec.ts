@@ -204,6 +204,14 @@ test('goals come from a file with its problems by row, and go out to one', async
   await expect(page.getByRole('textbox', { name: 'Target ACOS of Tamper exact, per cent' })).toHaveValue(
     '19',
   );
+  // The whole file is taken back by one press.
+  await page.goto(`${stack.url}/data`);
+  await page.getByRole('button', { name: 'Take back goals.csv' }).click();
+  await expect(page.getByText('1 goal is as before.')).toBeVisible();
+  await expect(page.getByRole('cell', { name: 'taken back' })).toBeVisible();
+  await page.goto(`${stack.url}/goals`);
+  await expect(page.getByRole('textbox', { name: 'Target ACOS of The account, per cent' })).toHaveValue('26');
+  await expect(page.getByRole('textbox', { name: 'Target ACOS of Tamper exact, per cent' })).toBeHidden();
   const download = page.waitForEvent('download');
   await page.getByRole('link', { name: 'Save goals' }).click();
   expect((await download).suggestedFilename()).toBe('goals.csv');
@@ -274,6 +282,9 @@ test('a loss is tolerated with its reason, told in Round and Goals, and ended ag
   await form.getByRole('textbox', { name: 'Tolerated a week' }).fill('40');
   await form.getByRole('button', { name: 'Tolerate' }).click();
   await expect(list.locator('[role=row].focus')).toContainText('tolerated');
+  // What is tolerated already keeps its amount.
+  await page.keyboard.press('t');
+  await expect(form).toBeHidden();
   await page.goto(`${stack.url}/goals?view=tolerated`);
   const row = page.getByRole('grid', { name: 'Tolerated' }).locator('[role=row][data-key]');
   await expect(row).toHaveCount(1);
@@ -289,6 +300,22 @@ test('a loss is tolerated with its reason, told in Round and Goals, and ended ag
   await expect(row).toHaveCount(1);
   await page.keyboard.press('Control+z');
   await expect(page.getByText('Nothing is tolerated.')).toBeVisible();
+});
+
+test('a loss is tolerated straight from its finding in Round, and taken back', async ({ page }) => {
+  await page.goto(`${stack.url}/round?queue=targets&proposal=cut`);
+  await expect(page.getByTestId('why-sentence')).toBeVisible();
+  const focus = page.locator('[role=row].focus');
+  const key = await focus.getAttribute('data-key');
+  await page.keyboard.press('t');
+  const form = page.getByRole('form', { name: 'Tolerate' });
+  await form.getByRole('textbox', { name: 'Why it is tolerated' }).fill('a launch');
+  await form.getByRole('textbox', { name: 'Why it is tolerated' }).press('Enter');
+  await expect(page.getByText('1 loss tolerated. ctrl z takes it back.')).toBeVisible();
+  await expect(page.locator(`[role=row][data-key="${key}"]`)).toHaveCount(0);
+  await expect(form).toBeHidden();
+  await page.keyboard.press('Control+z');
+  await expect(page.locator(`[role=row][data-key="${key}"]`)).toHaveCount(1);
 });
 
 test('a bid that somebody changed at the marketplace stands in the ledger as that', async ({ page }) => {

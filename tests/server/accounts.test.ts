@@ -107,6 +107,7 @@ describe('with the ids of another account', () => {
       [
         'explore/slices/_id_',
         'files/_name_',
+        'imports/_id_/back',
         'jobs/_id_',
         'kits/_id_',
         'kits/_id_/sheet',
@@ -158,6 +159,9 @@ describe('with the ids of another account', () => {
     });
     await sql`insert into picture values (1, ${'ab'.repeat(32)}, 'theirs.png', 'image/png', 'theirs')`;
     const [job] = await sql<{ job_id: string }[]>`select job_id from job where account_id = 1 limit 1`;
+    const [imported] = await sql<
+      { import_id: number }[]
+    >`select import_id from import where account_id = 1 limit 1`;
     const [negative] = await sql<
       { negative_id: number }[]
     >`select negative_id from negative where account_id = 1 limit 1`;
@@ -180,6 +184,7 @@ describe('with the ids of another account', () => {
       ['GET', `jobs/${job!.job_id}`],
       ['GET', `jobs/${job!.job_id}/events`],
       ['POST', `jobs/${job!.job_id}/cancel`, {}],
+      ['POST', `imports/${imported!.import_id}/back`, {}],
       ['GET', `ledger/${sheet.sheetId}`],
       ['GET', `ledger/${sheet.sheetId}/export`],
       ['GET', `ledger/${sheet.sheetId}/lines`],

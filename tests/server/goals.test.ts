@@ -9,6 +9,7 @@ import type {
   WhatIfAnswer,
 } from '../../src/answers/goals.ts';
 import type { QueueAnswer, WhyAnswer } from '../../src/answers/round.ts';
+import type { ImportsAnswer, TakenBack } from '../../src/answers/imports.ts';
 import { usualLadder } from '../../src/core/bids/ladder.ts';
 import { connect, type Database } from '../../src/server/db/connection.ts';
 import { callQuayside, startStack, type Stack } from '../support/stack.ts';
@@ -261,6 +262,54 @@ test('goals and costs are saved as files that say all of it', async () => {
   const costs = await text('goals/file?of=costs');
   expect(costs).toContain('TT-LID4,QY7K2M9A,"Airlock lids for wide jars, 4 pack",18.9,4.1,0.14,0.3,2.9,0.03');
   await remove('ad_group', place.key);
+});
+
+describe('a file of goals', () => {
+  const load = async (text: string) => {
+    const sent = await fetch(`${stack.url}/api/1/files?name=goals.csv`, { method: 'POST', body: text });
+    const { uploadId } = (await sent.json()) as { uploadId: string };
+    const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/imports', {
+      uploadId,
+      kind: 'goals',
+    });
+    await waitForJob(stack.url, jobId);
+    const { imports } = await get<ImportsAnswer>('imports');
+    return imports[0]!;
+  };
+  const back = (id: number) => callApi<TakenBack>(stack.url, 'POST', `/api/1/imports/${id}/back`, {});
+  const set = async () =>
+    (await get<GoalsAnswer>('goals')).goals
+      .map(({ theta: _, ...goal }) => goal)
+      .sort((a, b) => (a.key < b.key ? -1 : 1));
+
+  test('is taken back as a whole: what was changed goes back, what was made goes, ladders stay as they were', async () => {
+    await put({ scope: 'product', key: 'TT-CRK5', ladder: usualLadder, method: 'bands', bidFloor: 90_000 });
+    const before = await set();
+    const { import_id: id, can_take_back } = await load(
+      'scope,name,target_acos,bid_floor\nproduct,TT-CRK5,21%,0.11\ncampaign,Tamper exact,19%,\naccount,,24%,\n',
+    );
+    expect(can_take_back).toBe(true);
+    expect(await set()).not.toEqual(before);
+    expect(await back(id)).toEqual({ back: 3, stays: 0 });
+    expect(await set()).toEqual(before);
+    await expect(back(id)).rejects.toThrow(/taken back already/);
+    await put({ scope: 'product', key: 'TT-CRK5', ladder: null, method: null, bidFloor: null });
+  });
+
+  test('what somebody changed since stays and is counted; other files cannot be taken back', async () => {
+    const { import_id: id } = await load(
+      'scope,name,target_acos\nproduct,TT-CRK5,21%\nproduct,TT-PHS2,18%\n',
+    );
+    await put({ scope: 'product', key: 'TT-PHS2', targetAcos: 0.17 });
+    expect(await back(id)).toEqual({ back: 1, stays: 1 });
+    expect((await goalOf('product', 'TT-PHS2'))!.targetAcos).toBe(0.17);
+    await remove('product', 'TT-PHS2');
+    const { imports } = await get<ImportsAnswer>('imports');
+    const other = imports.find(({ kind }) => kind === 'targets-daily')!;
+    expect(other.can_take_back).toBe(false);
+    await expect(back(other.import_id)).rejects.toThrow(/Only files of goals/);
+    await expect(back(999_999)).rejects.toThrow(/import 999999/);
+  });
 });
 
 describe('what is changed at the marketplace', () => {

@@ -27,6 +27,7 @@ const leftOut: Record<string, string> = {
   'imports/look': 'looks at a file',
   'imports/package': 'looks at a file',
   jobs: 'jobs of its own',
+  'imports/[id]/back': 'writes',
   'jobs/[id]': 'jobs of its own',
   'jobs/[id]/cancel': 'ends a job',
   'jobs/[id]/events': 'jobs of its own',

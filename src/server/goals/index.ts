@@ -10,5 +10,6 @@ export {
   type CostsCall,
   type GoalCall,
 } from './goals.ts';
+export { takeBackGoals } from './loaded.ts';
 export { planOf, setPlan } from './plan.ts';
 export { costsSchema, goalSchema, goalScope, planSchema } from './door.ts';

@@ -233,3 +233,34 @@ export async function monthsDone(
       sum(revenue)::bigint as revenue
     from both_of group by grouping sets ((month), (month, sku)) order by 1, 2`;
 }
+
+/** Goals that a loaded file changed; undefined: there is no such import. */
+export async function loadedGoals(
+  tx: Transaction,
+  accountId: number,
+  importId: number,
+): Promise<
+  { changed: { before: GoalRow | null; after: GoalRow }[] | null; isTakenBack: boolean } | undefined
+> {
+  const [row] = await tx<
+    { changed: { before: GoalRow | null; after: GoalRow }[] | null; isTakenBack: boolean }[]
+  >`
+    select changed, taken_back_at is not null as "isTakenBack" from import
+    where account_id = ${accountId} and import_id = ${importId}`;
+  return row;
+}
+
+export async function noteTakenBack(tx: Transaction, accountId: number, importId: number): Promise<void> {
+  await tx`update import set taken_back_at = now() where account_id = ${accountId} and import_id = ${importId}`;
+}
+
+export async function deleteGoals(
+  tx: Transaction,
+  accountId: number,
+  goals: readonly Pick<GoalRow, 'scope' | 'key'>[],
+): Promise<void> {
+  await tx`
+    delete from goal using unnest(${goals.map(({ scope }) => scope)}::text[], ${goals.map(({ key }) => key)}::text[])
+      as w (scope, key)
+    where account_id = ${accountId} and goal.scope = w.scope and goal.key = w.key`;
+}

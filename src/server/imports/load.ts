@@ -65,7 +65,7 @@ export async function loadFile(
         throw new ServiceError(422, 'nothing_loaded', message, { file: order.fileName });
       }
       await progress({ bytes: reading.bytes, step: 'merging' });
-      const { days, firstDay, lastDay } = await loader.finish();
+      const { days, firstDay, lastDay, changed } = await loader.finish();
       const asOf = order.asOf ?? lastDay ?? now.toISOString().slice(0, 10);
       const daysReplaced = await noteDays(tx, order.accountId, kind, asOf, now, days);
       if (!fileKinds[kind].leavesFigures) await touchAccount(tx, order.accountId, lastDay);
@@ -99,6 +99,7 @@ export async function loadFile(
         days_replaced: result.daysReplaced,
         message: null,
         rejected_file: rejectedFile,
+        changed: changed === undefined ? null : tx.json(changed as never),
         finished_at: now,
       });
       return { importId, ...result };

@@ -51,7 +51,8 @@ type ImportRow = Omit<ImportsAnswer['imports'][number], 'finished_at'> & { finis
 export async function latestImports(sql: Database, accountId: number, limit: number): Promise<ImportRow[]> {
   return sql<ImportRow[]>`
     select import_id, source, kind, file_name, rows_read, rows_loaded, rows_rejected, rows_totals, first_day, last_day,
-      days_replaced, rejected_file, finished_at
+      days_replaced, rejected_file, finished_at, changed is not null and taken_back_at is null as can_take_back,
+      taken_back_at is not null as is_taken_back
     from import where account_id = ${accountId} order by import_id desc limit ${limit}`;
 }
 

@@ -1,5 +1,6 @@
 import type { JobAnswer } from '../../answers/account.ts';
 import type {
+  TakenBack,
   ImportsAnswer,
   LoadResult,
   PackagePreview,
@@ -18,6 +19,7 @@ import { at } from '../../ui/address.ts';
 import { count, counted } from '../../core/metrics/format.ts';
 import { ask, get, send, upload } from '../../ui/api.ts';
 import { instant, longDay } from '../../ui/days.ts';
+import { useAct } from '../../ui/hooks/useAct.ts';
 import { useJob } from '../../ui/hooks/useJob.ts';
 import { JobProgress } from '../../ui/parts/JobProgress.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
@@ -324,6 +326,33 @@ function Ended({ job }: { job: JobAnswer }) {
   );
 }
 
+/** What a load put in the place of something else; of a file that changes goals, the way back. */
+function Replaced({ row }: { row: ImportsAnswer['imports'][number] }) {
+  const { act } = useAct();
+  if (row.is_taken_back) return <span className="soft">taken back</span>;
+  if (!row.can_take_back) return row.days_replaced > 0 ? counted(row.days_replaced, 'day') : '';
+  return (
+    <Link
+      component="button"
+      type="button"
+      aria-label={`Take back ${row.file_name}`}
+      onClick={() =>
+        void act(
+          () => send<TakenBack>('POST', `/api/imports/${row.import_id}/back`),
+          ({ back, stays }) =>
+            `${counted(back, 'goal')} ${back === 1 ? 'is' : 'are'} as before.` +
+            (stays > 0
+              ? ` ${count(stays)} changed since ${stays === 1 ? 'stays as it is' : 'stay as they are'}.`
+              : ''),
+        )
+      }
+      sx={{ font: 'inherit' }}
+    >
+      Take back
+    </Link>
+  );
+}
+
 function Imports({ answer }: { answer: ImportsAnswer | undefined }) {
   if (!answer || answer.imports.length === 0) return null;
   const head = ['Loaded', 'From', 'Report', 'Days', 'Read', 'Loaded', 'Rejected', 'Totals', 'Replaced'];
@@ -383,7 +412,9 @@ function Imports({ answer }: { answer: ImportsAnswer | undefined }) {
                 )}
               </td>
               <td>{count(row.rows_totals)}</td>
-              <td>{row.days_replaced > 0 ? counted(row.days_replaced, 'day') : ''}</td>
+              <td>
+                <Replaced row={row} />
+              </td>
             </tr>
           ))}
         </tbody>

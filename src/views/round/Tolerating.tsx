@@ -1,11 +1,12 @@
 import { useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { TolerateForm } from '../../ui/parts/TolerateForm.tsx';
+import { proposalKind } from './filter.ts';
 import type { Row } from './types.ts';
 
-/** What may lose on purpose: a target's bid, or a term. */
-const isBearable = ({ key, queue }: Row): boolean =>
-  queue === 'terms' || (queue === 'targets' && key.startsWith('target:'));
+/** What may lose on purpose: a target or a term that shall cost less; what sells is never borne. */
+const isBearable = (row: Row): boolean =>
+  ['terms', 'targets'].includes(row.queue) && ['cut', 'negative', 'wait'].includes(proposalKind(row));
 
 interface ToleratingProps {
   chosen: () => readonly Row[];

@@ -1,9 +1,16 @@
 import { stances, type Stance } from '../../../core/bids/guards.ts';
 import { methods, type Method } from '../../../core/bids/methods.ts';
-import { goalScopes, objectives, type GoalScope, type Objective } from '../../../core/goals/goals.ts';
+import {
+  goalScopes,
+  objectives,
+  scopeName,
+  type GoalScope,
+  type Objective,
+} from '../../../core/goals/goals.ts';
 import { marginOf } from '../../account/account.ts';
 import { productsOf, touchGoals } from '../../account/queries.ts';
 import { changedGoal, problemsOf, type GoalCall, type PlaceGround } from '../../goals/goals.ts';
+import type { LoadedGoal } from '../../goals/loaded.ts';
 import { goalRows, namedPlaces, upsertGoals } from '../../goals/queries.ts';
 import { column } from '../files/columns.ts';
 import type { RowCheck } from '../files/read.ts';
@@ -20,6 +27,7 @@ async function open({ tx, accountId }: Loading): Promise<Loader> {
   const products = await productsOf(tx, accountId);
   const margins = new Map(products.map((row) => [row.sku, marginOf(row)]));
   const goals = new Map((await goalRows(tx, accountId)).map((row) => [`${row.scope}:${row.key}`, row]));
+  const before = new Map(goals);
   const named = new Map<string, { key: string; ground: PlaceGround }>();
   const ofAccount: PlaceGround = { place: 'the account', campaignId: '', adGroupId: null, sku: null };
   for (const { sku, title } of products) {
@@ -102,13 +110,14 @@ async function open({ tx, accountId }: Loading): Promise<Loader> {
       for (const { place } of rows) told.add(place as string);
     },
     async () => {
-      await upsertGoals(
-        tx,
-        accountId,
-        [...told].map((place) => goals.get(place)!),
-      );
+      const after = [...told].map((place) => goals.get(place)!);
+      await upsertGoals(tx, accountId, after);
       await touchGoals(tx, accountId);
-      return noDays;
+      const changed = after.map((row): LoadedGoal => ({
+        before: before.get(scopeName(row)) ?? null,
+        after: row,
+      }));
+      return { ...noDays, changed };
     },
   );
 }

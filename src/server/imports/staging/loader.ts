@@ -9,6 +9,8 @@ export interface Merged {
   /** First and last day told, of days or of summaries. */
   firstDay: string | null;
   lastDay: string | null;
+  /** What stood before and after, as JSON, of files that can be taken back. */
+  changed?: unknown;
 }
 
 export const noDays: Merged = { days: [], firstDay: null, lastDay: null };

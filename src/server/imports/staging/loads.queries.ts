@@ -60,10 +60,13 @@ export async function insertImport(
     days_replaced: number;
     message: string | null;
     rejected_file: string | null;
+    changed: unknown;
     finished_at: Date;
   },
 ): Promise<number> {
-  const [made] = await tx<{ import_id: number }[]>`insert into import ${tx(row)} returning import_id`;
+  const [made] = await tx<
+    { import_id: number }[]
+  >`insert into import ${tx(row as never)} returning import_id`;
   return made!.import_id;
 }
 
