@@ -5,6 +5,7 @@ import { bigAccount, judgeBig } from './bench/big-account.ts';
 import { goalsOfLarge } from './bench/goals.ts';
 import { exploreAccount, exploreTables } from './bench/explore.ts';
 import { largeKitOnSheet, planLargeKit } from './bench/kits.ts';
+import { testsOfLarge } from './bench/testing.ts';
 import { loadMillion } from './bench/load-million.ts';
 import { memoryOf, type Measure } from './bench/measure.ts';
 import { manyAccounts } from './bench/neighbours.ts';
@@ -71,6 +72,7 @@ const wants = (name: string) => !only || only === name;
 try {
   if (wants('pages')) for (const measure of pageWeights()) print(measure);
   if (wants('kits')) for (const measure of planLargeKit()) print(measure);
+  if (wants('testing')) for (const measure of testsOfLarge()) print(measure);
   if (wants('demo') || wants('kits')) {
     const scenario = join(home, 'scenario.json');
     writeFileSync(scenario, JSON.stringify(demoScenario()));

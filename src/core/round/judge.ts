@@ -109,11 +109,17 @@ export function judgeTargets(input: TargetsInput, most: number): JudgedQueue {
   const ground = bidGround(input);
   const thetas = thetasOfBudgets(ground, goals);
   const tests = testsOf(ground, goals, thetas);
+  // What is tried is worth little by itself: its share, not its worth, says how much of it is shown.
+  const tried: Finding[] = [];
   for (const row of input.targets) {
-    const finding = judgeTarget(row, ground, goals, thetas, tests.get(row.targetId), best.wants);
-    if (finding) best.add(finding);
+    const test = tests.get(row.targetId);
+    const finding = judgeTarget(row, ground, goals, thetas, test, test ? () => true : best.wants);
+    if (finding === null) continue;
+    if (test && typeof finding !== 'symbol') tried.push(complete(finding, input.widening ?? 1));
+    else best.add(finding);
   }
-  return best.result();
+  const { findings, count } = best.result();
+  return { findings: [...findings, ...tried], count: count + tried.length };
 }
 
 /** What stands around the terms: it can be laid out before they come. */

@@ -62,6 +62,13 @@ describe('a share of spend that is set aside to learn', () => {
     expect(ratio(one[0]!)).toBe(Math.max(...all.map(ratio)));
   });
 
+  test('they are shown whatever is worth more', () => {
+    const { findings: kept, count } = judgeTargets(input({ spend: micros(1000), running: none }), 1);
+    expect(testsIn(kept)).toHaveLength(2);
+    expect(kept).toHaveLength(3);
+    expect(count).toBe(findings({ spend: micros(1000), running: none }).length);
+  });
+
   test('tests that run take their part of it, and hold their bid', () => {
     const running = new Map([['71', { until: input().today, spend: micros(990) }]]);
     const left = findings({ spend: micros(1000), running });

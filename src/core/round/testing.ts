@@ -1,12 +1,12 @@
 import { quantileOf } from '../evidence/gamma.ts';
 import { revenue } from '../evidence/verdict.ts';
 import { elasticityOver, responseAt, type Response } from '../effect/response.ts';
-import { worthOfBid } from '../effect/worth.ts';
 import { evidenceBid } from '../bids/evidence.ts';
 import { clamp } from '../metrics/clamp.ts';
 import { daysBetween } from '../metrics/days.ts';
 import { toStep, type Micros } from '../metrics/money.ts';
 import type { Goals, Goal } from '../goals/goals.ts';
+import { WorthCurve } from '../testing/curve.ts';
 import { gainOfKnowing } from '../testing/gain.ts';
 import { remembered, testWeeks, withinShare, worthOfTest, type TestPlan } from '../testing/plan.ts';
 import { believedOf, judgedBid, overOf, responseIn, type Believed, type BidGround } from './targets.ts';
@@ -16,8 +16,15 @@ import type { TargetsInput } from './types.ts';
 const hopeful = 0.9;
 /** Less a week than the least coin is no reason to try. */
 const leastWorth = 10_000;
+/**
+ * A week at the best bid goes with what a click earns to the power of e + 1; under a Gamma belief that is at most
+ * (1 + 1 / shape)^(e (e + 1) / 2) times as much on the mean as at the mean. e of this size leaves none out.
+ */
+const mostCurve = 2;
+/** After a good outcome bids may go so much above the highest that is tried. */
+const mostHope = 3;
 /** Bids that are tried between the ordinary one and the highest. */
-const steps = 6;
+const steps = 5;
 
 /** Clicks a week that are known at a bid, and how they follow it. Bids are effective ones, modifiers in. */
 interface Volume {
@@ -68,34 +75,30 @@ export function possibleTest(
     Math.min(most, isRested ? most : row.bid * guards.up),
   );
   if (hope <= ordinary) return null;
-  const clicksAt = (bid: Micros) => {
-    const ratio = (bid * m) / volume.bid;
+  const clicksAt = (effective: Micros) => {
+    const ratio = effective / volume.bid;
     return volume.clicks * ratio ** elasticityOver(volume.response, ratio);
   };
-  const weekAt = (bid: Micros) => ({ clicks: clicksAt(bid), spend: clicksAt(bid) * bid * m * one.rho });
-  const worthAt = (bid: Micros, rpc: number) =>
-    worthOfBid(
-      volume.clicks,
-      volume.bid,
-      bid * m,
-      rpc,
-      theta,
-      elasticityOver(volume.response, (bid * m) / volume.bid),
-    );
-  const bestOf = (ordersPerClick: number) => {
-    const rpc = ordersPerClick * belief.value;
-    return worthAt(clamp(evidenceBid(theta, rpc, m), least, most), rpc);
+  const weekAt = (bid: Micros) => {
+    const clicks = clicksAt(bid * m);
+    return { clicks, spend: clicks * bid * m * one.rho };
   };
-  const knowingAt = (bid: Micros) => gainOfKnowing(belief.gamma, clicksAt(bid) * testWeeks, bestOf);
-  const rpc = revenue(belief);
+  const click = theta * revenue(belief);
+  // Most targets are far from worth a test: what doing the best with all that could be known brings is looked at first.
+  const dream = clamp(click, least * m, most * m);
+  const spread = (1 + 1 / belief.gamma.shape) ** (mostCurve * 0.5 * (mostCurve + 1));
+  if (clicksAt(dream) * dream * spread * (remembered + testWeeks) < leastWorth * remembered) return null;
+  const curve = new WorthCurve(clicksAt, least * m, Math.max(hope, Math.min(most, mostHope * hope)) * m);
+  const bestOf = (ordersPerClick: number) => curve.best(theta * ordersPerClick * belief.value);
+  const usualWorth = curve.at(ordinary * m, click);
+  const knowingAt = (bid: Micros) => gainOfKnowing(belief.gamma, clicksAt(bid * m) * testWeeks, bestOf);
   const known = knowingAt(ordinary);
-  const usualWorth = worthAt(ordinary, rpc);
   let best: TestPlan | null = null;
   for (let step = 1; step <= steps; step++) {
     const to = toStep(ordinary * (hope / ordinary) ** (step / steps), guards.step);
     if (to <= ordinary || to > most) continue;
     const knowing = knowingAt(to) - known;
-    const loss = usualWorth - worthAt(to, rpc);
+    const loss = usualWorth - curve.at(to * m, click);
     const gain = knowing * remembered - loss * testWeeks;
     if (best && gain <= best.gain) continue;
     const after = weekAt(to);

@@ -1,7 +1,7 @@
 import type { Gamma } from '../evidence/gamma.ts';
 
 /** Of the chances of a number of orders, what is left out at their end. */
-const tail = 1e-9;
+const tail = 1e-7;
 /** More orders than this are not gone through: so much is known long before. */
 const mostOrders = 2000;
 

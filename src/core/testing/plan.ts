@@ -6,6 +6,8 @@ import type { Micros } from '../metrics/money.ts';
 /** Days that a test takes: two of every weekday. */
 export const testDays = 14;
 export const testWeeks = testDays / 7;
+/** Nobody looks through more in a week. */
+const mostTests = 1000;
 /** Weeks in which what was learned counts: evidence halves every 45 days, so it lasts 45 / ln 2 days. */
 export const remembered = halfLife / Math.LN2 / 7;
 
@@ -55,8 +57,8 @@ export interface KeptTest {
 export const worthOfTest = ({ gain }: Pick<TestPlan, 'gain'>): Micros => gain / remembered;
 
 /**
- * The tests that gain most for what they spend, together within a week's spend; a test that does not fit makes room for
- * smaller ones after it. None that gains nothing.
+ * The tests that gain most for what they spend, together within a week's spend, 1,000 at most; a test that does not fit
+ * makes room for smaller ones after it. None that gains nothing.
  * @example withinShare([{ targetId: 'a', spend: 6, gain: 12 }, { targetId: 'b', spend: 5, gain: 15 }], 8).map((one) => one.targetId) // ['b']
  */
 export function withinShare<T extends PossibleTest>(possible: readonly T[], spend: Micros): T[] {
@@ -65,9 +67,11 @@ export function withinShare<T extends PossibleTest>(possible: readonly T[], spen
     .filter(({ gain }) => gain > 0)
     .sort((a, b) => perSpend(b) - perSpend(a) || (a.targetId < b.targetId ? -1 : 1));
   let left = spend;
-  return best.filter((one) => {
-    if (one.spend > left) return false;
-    left -= one.spend;
-    return true;
-  });
+  return best
+    .filter((one) => {
+      if (one.spend > left) return false;
+      left -= one.spend;
+      return true;
+    })
+    .slice(0, mostTests);
 }

@@ -2,6 +2,9 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { quantileOf } from '../evidence/gamma.ts';
 import { micros } from '../metrics/money.ts';
+import { elasticityOver, usualResponse } from '../effect/response.ts';
+import { worthOfBid } from '../effect/worth.ts';
+import { WorthCurve } from './curve.ts';
 import { gainOfKnowing } from './gain.ts';
 import { learnedOf } from './learned.ts';
 import { remembered, withinShare, worthOfTest, type KeptTest } from './plan.ts';
@@ -13,7 +16,7 @@ describe('what knowing is worth', () => {
     // Sum over k >= 1: E[30 (1 + k) / 11 - 3] = 0 over all k, so what is gained is what no order would have lost:
     // 10/11 x (3 - 30/11) = 0.24793.
     const best = (rate: number) => Math.max(0, 30 * rate - 3);
-    expect(gainOfKnowing({ shape: 1, rate: 10 }, 1, best)).toBeCloseTo((10 / 11) * (3 - 30 / 11), 6);
+    expect(gainOfKnowing({ shape: 1, rate: 10 }, 1, best)).toBeCloseTo((10 / 11) * (3 - 30 / 11), 5);
   });
 
   test('nothing without a click, where nothing hangs on it, and where all is known', () => {
@@ -75,6 +78,37 @@ describe('what knowing is worth', () => {
         },
       ),
       { numRuns: 200 },
+    );
+  });
+});
+
+describe('a week at a bid', () => {
+  test('is what section 12 says where one elasticity holds', () => {
+    // 10 clicks at 0.50, e = 1.2, a click worth 0.80: from 0.25 to 0.60 both ways of reckoning differ by nothing.
+    const clicksAt = (bid: number) => 10 * (bid / micros(0.5)) ** 1.2;
+    const curve = new WorthCurve(clicksAt, micros(0.04), micros(3));
+    const [from, to] = [micros(0.25), micros(0.6)];
+    const exact = worthOfBid(clicksAt(from), from, to, micros(1.6), 0.5, 1.2);
+    expect((curve.at(to, micros(0.8)) - curve.at(from, micros(0.8))) / exact).toBeCloseTo(1, 2);
+  });
+
+  test('is highest where the last click costs what it is worth, however clicks follow bids', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0.2, max: 5, noNaN: true }),
+        fc.double({ min: 0, max: 2, noNaN: true }),
+        fc.double({ min: 0.05, max: 1.8, noNaN: true }),
+        fc.double({ min: 0.05, max: 1.8, noNaN: true }),
+        (e, fade, worth, other) => {
+          const response = { ...usualResponse, clicks: e, fade };
+          const clicksAt = (bid: number) =>
+            5 * (bid / micros(0.5)) ** elasticityOver(response, bid / micros(0.5));
+          const curve = new WorthCurve(clicksAt, micros(0.04), micros(2));
+          const best = curve.best(micros(worth));
+          expect(best * 1.001 + 1).toBeGreaterThanOrEqual(curve.at(micros(other), micros(worth)));
+          expect(best).toBeGreaterThanOrEqual(0);
+        },
+      ),
     );
   });
 });
