@@ -12,7 +12,8 @@ export interface Learned {
   earned: Micros;
   bidBefore: Micros;
   bid: Micros;
-  says: 'more' | 'less' | 'as believed';
+  /** `nothing`: no click came. */
+  says: 'more' | 'less' | 'as believed' | 'nothing';
 }
 
 /**
@@ -32,6 +33,6 @@ export function learnedOf(
     earned,
     bidBefore: evidenceBid(theta, earnedBefore, modifier),
     bid: evidenceBid(theta, earned, modifier),
-    says: ratio > 1 / apart ? 'more' : ratio < apart ? 'less' : 'as believed',
+    says: seen.clicks === 0 ? 'nothing' : ratio > 1 / apart ? 'more' : ratio < apart ? 'less' : 'as believed',
   };
 }

@@ -176,6 +176,6 @@ describe('what was learned', () => {
     expect(learnedOf({ ...kept, gamma: { shape: 4, rate: 80 } }, { clicks: 20, orders: 1 }).says).toBe(
       'as believed',
     );
-    expect(learnedOf(kept, { clicks: 0, orders: 0 }).says).toBe('as believed');
+    expect(learnedOf(kept, { clicks: 0, orders: 0 }).says).toBe('nothing');
   });
 });

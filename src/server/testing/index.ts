@@ -3,7 +3,7 @@ import type { TestingAnswer, TestRow } from '../../answers/testing.ts';
 import type { RunningTest } from '../../core/round/types.ts';
 import { daysBetween, windowEnding, type Day } from '../../core/metrics/days.ts';
 import { learnedOf } from '../../core/testing/learned.ts';
-import { testWeeks } from '../../core/testing/plan.ts';
+import { testDays, testWeeks } from '../../core/testing/plan.ts';
 import { getAccount, settling } from '../account/account.ts';
 import { db, type Database, type Transaction } from '../db/connection.ts';
 import { runningTests, setShare, spendOf, testLines, type TestLine } from './queries.ts';
@@ -30,7 +30,11 @@ export async function testsRunning(
 ): Promise<Map<string, RunningTest>> {
   const rows = await runningTests(sql, accountId, today);
   return new Map(
-    rows.map(({ target_id: id, until, test }) => [id, { until, spend: test.spend / testWeeks }]),
+    rows.map(({ target_id: id, until, test, spent, days }) => [
+      id,
+      // What spends more than was expected takes more of the share.
+      { until, spend: Math.max(test.spend, (spent * testDays) / Math.max(1, days)) / testWeeks },
+    ]),
   );
 }
 

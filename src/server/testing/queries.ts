@@ -14,16 +14,21 @@ const applied = (sql: Database | Transaction, accountId: number) => sql`
   from line l join sheet s using (account_id, sheet_id)
   where l.account_id = ${accountId} and l.test is not null and l.state = 'applied' and s.sent_on is not null`;
 
-/** Tests that are not over on a day, by target. */
+/** Tests that are not over on a day, by target, with what they have spent on so many days. */
 export async function runningTests(
   sql: Database | Transaction,
   accountId: number,
   today: Day,
-): Promise<{ target_id: string; until: Day; test: KeptTest }[]> {
-  return sql<{ target_id: string; until: Day; test: KeptTest }[]>`
-    select target_id::text, max(until) as until, (array_agg(test order by line_id desc))[1] as test
-    from (${applied(sql, accountId)} and s.sent_on + ${testDays}::int >= ${today}::date) t
-    where until >= ${today}::date group by target_id`;
+): Promise<{ target_id: string; until: Day; test: KeptTest; spent: Micros; days: number }[]> {
+  return sql<{ target_id: string; until: Day; test: KeptTest; spent: Micros; days: number }[]>`
+    with running as materialized (
+      select target_id, max(until) as until, max(since) as since, (array_agg(test order by line_id desc))[1] as test
+      from (${applied(sql, accountId)} and s.sent_on + ${testDays}::int >= ${today}::date) t
+      where until >= ${today}::date group by target_id)
+    select r.target_id::text, r.until, r.test, ${today}::date - r.since + 1 as days, coalesce((
+      select sum(d.spend) from target_day d
+      where d.account_id = ${accountId} and d.target_id = r.target_id and d.day >= r.since), 0)::bigint as spent
+    from running r`;
 }
 
 export interface TestLine {

@@ -104,19 +104,23 @@ const columns: ListColumn<TestRow>[] = [
     width: 'minmax(220px, 1.5fr)',
     sorts: true,
     isLong: true,
-    cell: ({ learned }) =>
-      learned ? (
+    cell: ({ learned, to }) =>
+      learned === null ? (
+        '–'
+      ) : learned.says === 'nothing' ? (
+        `nothing: no click came at ${money(to)}`
+      ) : (
         <>
           <b className={learned.says === 'more' ? 'under' : learned.says === 'less' ? 'over' : undefined}>
             {says[learned.says]}
           </b>
           : a bid may be {money(learned.bid)} instead of {money(learned.bidBefore)}
         </>
-      ) : (
-        '–'
       ),
     below: ({ learned }) =>
-      learned ? `a click earns ${money(learned.earned)}, believed ${money(learned.earnedBefore)}` : '',
+      learned && learned.says !== 'nothing'
+        ? `a click earns ${money(learned.earned)}, believed ${money(learned.earnedBefore)}`
+        : '',
   },
 ];
 
@@ -145,7 +149,12 @@ export function TestingView({ tabs }: { tabs: ReactNode }) {
   const { share, weekSpend, tests } = answer;
   const running = tests.filter(({ state }) => state === 'running');
   const over = tests.filter(({ learned }) => learned !== null);
-  const runs = running.reduce((sum, { test }) => sum + test.spend / testWeeks, 0);
+  // What spends more than was expected takes more of the share.
+  const runs = running.reduce(
+    (sum, { test, spend, days }) =>
+      sum + Math.max(test.spend, (spend * testDays) / Math.max(1, days)) / testWeeks,
+    0,
+  );
   const more = over.filter(({ learned }) => learned!.says === 'more').length;
   const cost = tests.reduce((sum, { spend }) => sum + spend, 0);
   const brought = tests.reduce((sum, { sales }) => sum + sales, 0);
