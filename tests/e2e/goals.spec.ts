@@ -402,5 +402,6 @@ test('a share is set aside to learn: proposed, sent, running, and over after thr
   await weekPasses();
   await expect(said).toContainText(new RegExp(`${lines.length} tests? over`));
   await expect(said).toContainText('No test runs');
-  for (const row of await tests.all()) await expect(row).toContainText(/worth more|worth less|as believed|nothing: no click came/);
+  for (const row of await tests.all())
+    await expect(row).toContainText(/worth more|worth less|as believed|nothing: no click came/);
 });
