@@ -23,7 +23,7 @@ export const adGroupInfos = (
   runs: Running,
   modifiers: Float64Array | null = null,
 ): AdGroupInfo[] =>
-  adGroups.map(({ id, name, campaign: place, sku, status }, at) => {
+  adGroups.map(({ id, name, campaign: place, sku, status, fields }, at) => {
     const campaign = campaigns[place]!;
     return {
       adGroupId: id,
@@ -35,6 +35,8 @@ export const adGroupInfos = (
       enabled: runs.adGroup(at),
       archived: status === 'archived' || campaign.status === 'archived',
       modifier: modifiers?.[place] ?? 1,
+      defaultBid:
+        fields.default_bid === null || fields.default_bid === undefined ? null : Number(fields.default_bid),
     };
   });
 
@@ -115,6 +117,9 @@ export interface AdGroupInfo {
   archived: boolean;
   /** Click-weighted mean of (1 + placement modifier) of its campaign. */
   modifier: number;
+  /** The bid of targets without one of their own, micros; when it was changed last. */
+  defaultBid?: Micros | null;
+  defaultBidChangedOn?: Day | null;
 }
 
 export interface ProductInfo {

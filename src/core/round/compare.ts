@@ -3,6 +3,7 @@ import { Goals, type Goal } from '../goals/goals.ts';
 import { verdictOf, type Verdict } from '../evidence/verdict.ts';
 import type { GuardName } from '../bids/guards.ts';
 import type { Micros } from '../metrics/money.ts';
+import { isGroupRow } from './group-bids.ts';
 import {
   bidGround,
   believedOf,
@@ -94,7 +95,7 @@ export class Comparison {
     this.totals = Object.fromEntries(
       methods.map((method) => [method, { raises: 0, cuts: 0, worth: 0, spend: 0, sales: 0, profit: 0 }]),
     ) as Comparison['totals'];
-    input.targets.forEach((row, at) => {
+    this.ground.rows.forEach((row, at) => {
       const one = believedOf(row, this.ground);
       const goal = one && this.goals.of(one.adGroup);
       if (!one || !goal || !(goal.theta > 0)) return;
@@ -142,7 +143,7 @@ export class Comparison {
 
   /** One target as all methods see it. */
   row({ at, between }: ComparedTarget): ComparedRow {
-    const one = believedOf(this.input.targets[at]!, this.ground)!;
+    const one = believedOf(this.ground.rows[at]!, this.ground)!;
     const { row, adGroup } = one;
     const goal = this.goals.of(adGroup);
     const over = overOf(one, goal);
@@ -165,7 +166,7 @@ export class Comparison {
       targetId: row.targetId,
       expression: row.expression,
       matchType: row.matchType,
-      kind: row.kind,
+      kind: isGroupRow(row) ? 'ad_group' : row.kind,
       adGroupId: row.adGroupId,
       adGroup: adGroup.name,
       campaignId: adGroup.campaignId,

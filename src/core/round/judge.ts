@@ -111,7 +111,7 @@ export function judgeTargets(input: TargetsInput, most: number): JudgedQueue {
   const tests = testsOf(ground, goals, thetas);
   // What is tried is worth little by itself: its share, not its worth, says how much of it is shown.
   const tried: Finding[] = [];
-  for (const row of input.targets) {
+  for (const row of ground.rows) {
     const test = tests.get(row.targetId);
     const finding = judgeTarget(row, ground, goals, thetas, test, test ? () => true : best.wants);
     if (finding === null) continue;

@@ -1,7 +1,14 @@
 import type { Effect } from '../effect/types.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { BidProposal, WaitProposal, Finding } from './types.ts';
-import { bidLine, negativeLine, newTargetLine, type LineDraft, type LinePlace } from '../changes/lines.ts';
+import {
+  bidLine,
+  fieldLine,
+  negativeLine,
+  newTargetLine,
+  type LineDraft,
+  type LinePlace,
+} from '../changes/lines.ts';
 import { testWeeks, type KeptTest } from '../testing/plan.ts';
 import { effectAtBid } from '../effect/weekly.ts';
 
@@ -102,6 +109,15 @@ function ownBidLine(
   const bids = bidOf(proposal, adjustment);
   const proposed = proposal.kind === 'bid' ? proposal.to : proposal.held!.wanted;
   const effect = effectAtBid(finding, bids.to / proposed);
+  if (finding.members)
+    return fieldLine(
+      'ad_group',
+      'default_bid',
+      finding,
+      finding.adGroupId,
+      { oldValue: String(bids.from), newValue: String(bids.to) },
+      { reason, effect: claimed(finding, effect) },
+    );
   return bidLine(finding, targetId, { targetKind, matchType, expression }, bids, {
     reason,
     effect,

@@ -52,6 +52,8 @@ export interface QueueRow {
   sums: Pick<Sums, 'clicks' | 'spend' | 'orders' | 'sales'> | null;
   /** How many terms hold these words. */
   terms?: number;
+  /** How many targets an ad group's bid stands for. */
+  members?: number;
   claims: readonly Claim[];
   /** What of its targets' clicks is gone afterwards. */
   takes: number;
@@ -82,7 +84,8 @@ export function queueRow(finding: Finding): QueueRow {
     interval: working.interval,
     targetAcos: working.targetAcos,
     sums: sumsOf(finding.sums),
-    claims: isBid ? wholeTarget(finding.targetId) : finding.claims,
+    claims: isBid && !finding.members ? wholeTarget(finding.targetId) : finding.claims,
+    ...(finding.members ? { members: finding.members.length } : {}),
     takes: isBid ? takenByBid(effect.before?.clicks ?? 0, effect.clicks) : 1,
   };
 }

@@ -18,6 +18,7 @@ import { bidEffect, clicksEffect, noEffect } from '../effect/weekly.ts';
 import { Goals, type Goal, type SetGoal } from '../goals/goals.ts';
 import { Pool, type Pooled } from '../evidence/pooling.ts';
 import { budgetThetas, type Spender } from './budgets.ts';
+import { bidRows, isGroupRow } from './group-bids.ts';
 import { below, type Wants } from './wants.ts';
 import type { Finding, Proposal, TargetsInput } from './types.ts';
 import { worthOfTest, type TestPlan } from '../testing/plan.ts';
@@ -69,6 +70,8 @@ export const goalsIn = (
 /** What bids are judged on whatever the goals: beliefs of siblings, what is usual beside a target. */
 export interface BidGround {
   input: TargetsInput;
+  /** What has a bid. */
+  rows: readonly TargetRow[];
   pool: Pool;
   usuals: Usuals;
 }
@@ -79,16 +82,17 @@ export function bidGround(input: TargetsInput): BidGround {
     const adGroup = input.adGroups.get(row.adGroupId);
     if (adGroup) pool.add(adGroup, row);
   }
-  return { input, pool, usuals: new Usuals(input.targets, input.adGroups, input.settledDays) };
+  const rows = bidRows(input);
+  return { input, rows, pool, usuals: new Usuals(input.targets, input.adGroups, input.settledDays, rows) };
 }
 
 /** Theta that budgets leave to campaigns under these goals; null where budgets are not known. */
 export const thetasOfBudgets = (
-  { input, pool, usuals }: BidGround,
+  { input, rows, pool, usuals }: BidGround,
   goals: Goals,
 ): ReadonlyMap<string, number> | null =>
   input.budgets
-    ? budgetThetas(input.budgets, input.targets, input.adGroups, (row, adGroup) =>
+    ? budgetThetas(input.budgets, rows, input.adGroups, (row, adGroup) =>
         spenderOf(row, adGroup, input, pool, goals.of(adGroup), usuals),
       )
     : null;
@@ -312,11 +316,11 @@ function findingOf(
   const { row, adGroup, pooled, belief, rho, response, week, margin } = one;
   const { proposal, to, worth, formula, budgetTheta, test } = made;
   return {
-    key: `target:${row.targetId}:bid`,
+    key: isGroupRow(row) ? `${row.targetId}:bid` : `target:${row.targetId}:bid`,
     queue: 'targets',
     subject: row.expression,
-    targetId: row.targetId,
-    targetKind: row.kind,
+    targetId: isGroupRow(row) ? '' : row.targetId,
+    targetKind: isGroupRow(row) ? 'ad_group' : row.kind,
     matchType: row.matchType,
     target: row.expression,
     adGroupId: row.adGroupId,
@@ -359,7 +363,8 @@ function findingOf(
     proposal,
     effect: test ? effectOfTest(one, test, input.kappa) : effectOf(one, to, input.kappa),
     worth,
-    claims: [],
+    claims: isGroupRow(row) ? row.members.map((targetId) => ({ targetId, clicks: 1, part: 1 })) : [],
+    ...(isGroupRow(row) ? { members: row.members } : {}),
   };
 }
 

@@ -201,9 +201,9 @@ export interface Finding {
   queue: 'terms' | 'targets';
   /** The search term, or the target's expression. */
   subject: string;
-  /** The target itself, or the one that caught most of the term's clicks. */
+  /** The target itself, or the one that caught most of the term's clicks; empty of an ad group's bid. */
   targetId: string;
-  targetKind: TargetRow['kind'];
+  targetKind: TargetRow['kind'] | 'ad_group';
   matchType: string | null;
   target: string;
   adGroupId: string;
@@ -222,4 +222,6 @@ export interface Finding {
   worth: Micros;
   /** Of a term: the clicks that it takes from the targets that caught it. A bid takes hold of its own target's. */
   claims: Claim[];
+  /** Of an ad group's bid: the targets that have none of their own. */
+  members?: readonly string[];
 }

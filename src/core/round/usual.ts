@@ -52,10 +52,12 @@ export class Usuals {
     adGroups: ReadonlyMap<string, AdGroupInfo>,
     /** Days of the window that impressions were counted in. */
     private readonly days: number,
+    /** What has a bid, where that is not each target by itself (group-bids.ts). */
+    bids: readonly TargetRow[] = targets,
   ) {
     this.groups = usualByAdGroup(targets);
-    this.rhos = paidPerBidByCampaign(targets, adGroups);
-    this.at = this.usualClicks(targets, adGroups);
+    this.rhos = paidPerBidByCampaign(bids, adGroups);
+    this.at = this.usualClicks(bids, adGroups);
   }
 
   of(adGroupId: string): Usual {

@@ -115,7 +115,7 @@ export class WhatIf {
 
   constructor(private readonly input: JudgeInput) {
     this.ground = bidGround(input);
-    this.targets = input.targets.flatMap((row) => believedOf(row, this.ground) ?? []);
+    this.targets = this.ground.rows.flatMap((row) => believedOf(row, this.ground) ?? []);
     for (const target of this.targets) add(this.now, weekOf(target));
     this.termGround = termGround(input);
     this.floor = highestFloor(input.goals, input);

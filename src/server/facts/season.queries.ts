@@ -50,6 +50,21 @@ export async function termSeason(
     group by d.day order by d.day`;
 }
 
+/** Daily sums of the targets of an ad group that have no bid of their own. */
+export async function groupSeason(
+  sql: Database,
+  accountId: number,
+  adGroupId: string,
+  from: string,
+): Promise<SeasonDay[]> {
+  return sql<SeasonDay[]>`
+    select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
+      sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
+    from target_day d join target t on t.account_id = d.account_id and t.target_id = d.target_id
+    where d.account_id = ${accountId} and d.day >= ${from} and t.ad_group_id = ${adGroupId}::bigint and t.bid is null
+    group by d.day order by d.day`;
+}
+
 export async function targetSeason(
   sql: Database,
   accountId: number,

@@ -66,6 +66,12 @@ export async function sumsOfLines(
     where s.entity = 'target' and s.action <> 'create' group by s.line_id
     union all
     select s.line_id, sum(d.clicks)::float8, sum(d.spend)::float8, sum(d.orders)::float8, sum(d.sales)::float8
+    from span s join target t on t.account_id = ${accountId} and t.ad_group_id = s.object_id::bigint and t.bid is null
+    join target_day d on d.account_id = ${accountId} and d.target_id = t.target_id
+      and d.day between s.from_day and s.to_day
+    where s.entity = 'ad_group' group by s.line_id
+    union all
+    select s.line_id, sum(d.clicks)::float8, sum(d.spend)::float8, sum(d.orders)::float8, sum(d.sales)::float8
     from span s
     join own_term o on o.line_id = s.line_id
     join term_day d on d.account_id = ${accountId} and d.term_id = o.term_id and d.day between s.from_day and s.to_day

@@ -24,7 +24,7 @@ import type { LaneSpan } from '../memory/present.ts';
 import { spendDays, testsRunning } from '../testing/index.ts';
 import { wideningNow } from '../forecasts/forecasts.ts';
 import { shownTime } from '../facts/hours.queries.ts';
-import { wordEffectsOf, modelOf } from '../account/model.queries.ts';
+import { defaultBidChanges, wordEffectsOf, modelOf } from '../account/model.queries.ts';
 
 /** Days whose hours tell how long budgets last. */
 const budgetDays = 14;
@@ -91,6 +91,12 @@ export async function loadJudgeInput(
   const runs = runningOn(objects, today);
   const infos = adGroupInfos(objects, runs, await opened.modifiers(judged));
   const adGroups = new Map(infos.map((info) => [info.adGroupId, info]));
+  // Only where an ad group's bid is that of its targets does it matter when it was changed.
+  if (objects.targets.some(({ bid }) => bid === null))
+    for (const { ad_group_id: id, day } of await defaultBidChanges(sql, accountId)) {
+      const info = adGroups.get(id);
+      if (info) info.defaultBidChangedOn = day;
+    }
   const frame = await opened.frame(judged, null);
   const byPlace = targetsByPlace(objects, runs, {
     sums: frame.targets,

@@ -12,6 +12,7 @@ import {
   elsewhere,
   seasonDays,
   siblingSeason,
+  groupSeason,
   targetSeason,
   termSeason,
 } from '../facts/season.queries.ts';
@@ -260,14 +261,17 @@ export async function whyOf(accountId: number, window: Window, key: string): Pro
   const alsoFrom = finding.proposal.kind === 'harvest' ? finding.proposal.alsoFrom : [];
   const season = isTerm
     ? await termSeason(sql, accountId, [finding.adGroupId, ...alsoFrom], finding.subject, from)
-    : await targetSeason(sql, accountId, finding.targetId, from);
+    : finding.members
+      ? await groupSeason(sql, accountId, finding.adGroupId, from)
+      : await targetSeason(sql, accountId, finding.targetId, from);
   const end = result.window?.to ?? window.to;
   const windows = [14, 30, 60].map((days) => {
     const first = windowEnding(end, days).from;
     return { days, ...total(season.filter(({ day }) => day >= first && day <= end)) };
   });
-  const others = await elsewhere(sql, accountId, finding.subject);
-  const bids = await bidSteps(sql, accountId, finding.targetId);
+  // An ad group's bid is of no target: it is bid on nowhere else, and only its lines tell its history.
+  const others = finding.members ? [] : await elsewhere(sql, accountId, finding.subject);
+  const bids = finding.members ? [] : await bidSteps(sql, accountId, finding.targetId);
   const changes =
     isTerm || bids.length < 2 || result.settledTo === null
       ? []

@@ -6,7 +6,9 @@ import type { Row } from './types.ts';
 
 /** What may lose on purpose: a target or a term that shall cost less; what sells is never borne. */
 const isBearable = (row: Row): boolean =>
-  ['terms', 'targets'].includes(row.queue) && ['cut', 'negative', 'wait'].includes(proposalKind(row));
+  ['terms', 'targets'].includes(row.queue) &&
+  row.targetId !== '' &&
+  ['cut', 'negative', 'wait'].includes(proposalKind(row));
 
 interface ToleratingProps {
   chosen: () => readonly Row[];

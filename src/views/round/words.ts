@@ -20,6 +20,8 @@ export function placeOf(row: Row, names: RoundAnswer['adGroups']): string {
   if (row.queue === 'conflicts' || row.queue === 'structure')
     return row.proposal.kind === 'repair' ? row.proposal.sentence : '';
   const adGroup = names[row.adGroupId]?.name ?? '';
+  if (row.members !== undefined)
+    return `bid of the ad group, for ${counted(row.members, 'target')} in ${names[row.adGroupId]?.campaign ?? ''}`;
   const kind = row.targetKind === 'keyword' ? (row.matchType ?? 'keyword') : row.targetKind;
   if (row.queue === 'targets') return `${kind} in ${adGroup}`;
   return row.targetKind === 'automatic'
