@@ -17,15 +17,18 @@ export async function modifiersOf(
     group by d.campaign_id having sum(d.clicks) > 0`;
 }
 
+/** The sums of a day, of whatever facts it has. */
+const daySums = (sql: Database) => sql`
+  sum(impressions) as impressions, sum(clicks) as clicks, sum(spend)::bigint as spend, sum(orders) as orders,
+  sum(units) as units, sum(sales)::bigint as sales`;
+
 /** Daily sums of the account, for the season strip. */
 export async function seasonDays(sql: Database, accountId: number, from: string): Promise<SeasonDay[]> {
-  const sums = sql`sum(impressions) as impressions, sum(clicks) as clicks, sum(spend)::bigint as spend,
-    sum(orders) as orders, sum(units) as units, sum(sales)::bigint as sales`;
   // Days of which only search terms were told count by those: all that is known of them.
   return sql<SeasonDay[]>`
-    select day, ${sums} from target_day where account_id = ${accountId} and day >= ${from} group by day
+    select day, ${daySums(sql)} from target_day where account_id = ${accountId} and day >= ${from} group by day
     union all
-    select day, ${sums} from term_day
+    select day, ${daySums(sql)} from term_day
     where account_id = ${accountId} and day = any(array(
       select day from report_day where account_id = ${accountId} and kind = 'terms-daily' and day >= ${from}
       except select day from report_day where account_id = ${accountId} and kind = 'targets-daily'))
@@ -42,8 +45,7 @@ export async function termSeason(
   from: string,
 ): Promise<SeasonDay[]> {
   return sql<SeasonDay[]>`
-    select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
-      sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
+    select d.day, ${daySums(sql)}
     from term_day d join target t on t.account_id = d.account_id and t.target_id = d.target_id
     where d.account_id = ${accountId} and d.day >= ${from} and t.ad_group_id = any(${adGroupIds}::bigint[])
       and d.term_id = (select term_id from term where account_id = ${accountId} and text = ${term})
@@ -58,8 +60,7 @@ export async function groupSeason(
   from: string,
 ): Promise<SeasonDay[]> {
   return sql<SeasonDay[]>`
-    select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
-      sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
+    select d.day, ${daySums(sql)}
     from target_day d join target t on t.account_id = d.account_id and t.target_id = d.target_id
     where d.account_id = ${accountId} and d.day >= ${from} and t.ad_group_id = ${adGroupId}::bigint and t.bid is null
     group by d.day order by d.day`;
@@ -92,8 +93,7 @@ export async function siblingSeason(
   from: string,
 ): Promise<SeasonDay[]> {
   return sql<SeasonDay[]>`
-    select d.day, sum(d.impressions) as impressions, sum(d.clicks) as clicks, sum(d.spend)::bigint as spend,
-      sum(d.orders) as orders, sum(d.units) as units, sum(d.sales)::bigint as sales
+    select d.day, ${daySums(sql)}
     from target_day d join target t using (account_id, target_id)
     where d.account_id = ${accountId} and d.day >= ${from} and d.target_id <> ${targetId}::bigint
       and t.ad_group_id = (select ad_group_id from target where account_id = ${accountId} and target_id = ${targetId}::bigint)
