@@ -1,12 +1,6 @@
+import { DataIcon, ExploreIcon, GoalsIcon, KitsIcon, LanesIcon, LedgerIcon, RoundIcon } from '../icons.tsx';
 import createCache from '@emotion/cache';
 import { CacheProvider } from '@emotion/react';
-import BuildOutlined from '@mui/icons-material/BuildOutlined';
-import AltRouteOutlined from '@mui/icons-material/AltRouteOutlined';
-import DatasetOutlined from '@mui/icons-material/DatasetOutlined';
-import FlagOutlined from '@mui/icons-material/FlagOutlined';
-import LoopOutlined from '@mui/icons-material/LoopOutlined';
-import MenuBookOutlined from '@mui/icons-material/MenuBookOutlined';
-import TableRowsOutlined from '@mui/icons-material/TableRowsOutlined';
 import Box from '@mui/material/Box';
 import CssBaseline from '@mui/material/CssBaseline';
 import Link from '@mui/material/Link';
@@ -31,13 +25,13 @@ import { undoLast } from '../undo.ts';
 
 /** Only places that work are shown. */
 const places = [
-  { path: '/round', name: 'Round', key: 'r', Icon: LoopOutlined },
-  { path: '/explore', name: 'Explore', key: 'e', Icon: TableRowsOutlined },
-  { path: '/lanes', name: 'Lanes', key: 'n', Icon: AltRouteOutlined },
-  { path: '/kits', name: 'Kits', key: 'k', Icon: BuildOutlined },
-  { path: '/ledger', name: 'Ledger', key: 'l', Icon: MenuBookOutlined },
-  { path: '/goals', name: 'Goals', key: 'g', Icon: FlagOutlined },
-  { path: '/data', name: 'Data', key: 'd', Icon: DatasetOutlined },
+  { path: '/round', name: 'Round', key: 'r', Icon: RoundIcon },
+  { path: '/explore', name: 'Explore', key: 'e', Icon: ExploreIcon },
+  { path: '/lanes', name: 'Lanes', key: 'n', Icon: LanesIcon },
+  { path: '/kits', name: 'Kits', key: 'k', Icon: KitsIcon },
+  { path: '/ledger', name: 'Ledger', key: 'l', Icon: LedgerIcon },
+  { path: '/goals', name: 'Goals', key: 'g', Icon: GoalsIcon },
+  { path: '/data', name: 'Data', key: 'd', Icon: DataIcon },
 ];
 
 const everywhere: KeyHelp[] = [

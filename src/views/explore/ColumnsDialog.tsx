@@ -1,3 +1,4 @@
+import { DragIcon } from '../../ui/icons.tsx';
 import { sizes } from '../../ui/theme.ts';
 import type { Level } from '../../core/account/levels.ts';
 import {
@@ -22,7 +23,6 @@ import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import Typography from '@mui/material/Typography';
-import DragIndicatorOutlined from '@mui/icons-material/DragIndicatorOutlined';
 import { columnLabel, columnsOf, readColumn } from '../../core/explore/columns.ts';
 import type { ShownColumn } from './state.ts';
 
@@ -178,7 +178,7 @@ function Chosen({ level, column, onPin }: { level: Level; column: ShownColumn; o
         aria-label={`Move ${columnLabel(known)}`}
         sx={{ cursor: 'grab', display: 'flex', color: 'text.secondary' }}
       >
-        <DragIndicatorOutlined fontSize="small" />
+        <DragIcon fontSize="small" />
       </Box>
       <Box component="span" sx={{ flex: 1 }}>
         {columnLabel(known)}

@@ -1,3 +1,4 @@
+import { CloseIcon } from '../../ui/icons.tsx';
 import type { Level } from '../../core/account/levels.ts';
 import Autocomplete from '@mui/material/Autocomplete';
 import Box from '@mui/material/Box';
@@ -6,7 +7,6 @@ import IconButton from '@mui/material/IconButton';
 import TextField from '@mui/material/TextField';
 import ToggleButton from '@mui/material/ToggleButton';
 import Typography from '@mui/material/Typography';
-import CloseOutlined from '@mui/icons-material/CloseOutlined';
 import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState, type ReactNode } from 'react';
 import type { TableAnswer } from '../../answers/explore.ts';
@@ -265,7 +265,7 @@ function DraftRow({ level, draft, onChange, onRemove, more }: DraftRowProps) {
         )}
         {onRemove && (
           <IconButton size="small" aria-label="Remove this one" onClick={onRemove}>
-            <CloseOutlined fontSize="small" />
+            <CloseIcon fontSize="small" />
           </IconButton>
         )}
       </Box>

@@ -1,3 +1,4 @@
+import { DeleteIcon } from '../../ui/icons.tsx';
 import { levelNames } from '../../core/account/levels.ts';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
@@ -6,7 +7,6 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import Divider from '@mui/material/Divider';
 import IconButton from '@mui/material/IconButton';
-import DeleteOutlined from '@mui/icons-material/DeleteOutlined';
 import ListItemText from '@mui/material/ListItemText';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
@@ -64,7 +64,7 @@ export function Slices({ body }: { body: SliceBody }) {
             remove(slice);
           }}
         >
-          <DeleteOutlined fontSize="small" />
+          <DeleteIcon fontSize="small" />
         </IconButton>
       )}
     </MenuItem>

@@ -1,7 +1,7 @@
+import { CloseIcon } from '../../ui/icons.tsx';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import Typography from '@mui/material/Typography';
-import CloseOutlined from '@mui/icons-material/CloseOutlined';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { CategoriesAnswer } from '../../answers/kits.ts';
@@ -64,7 +64,7 @@ export function Categories({ body, grounds, change }: SectionProps) {
                 aria-label={`Remove category ${one.category}`}
                 onClick={() => set(body.categories.filter((_, i) => i !== at))}
               >
-                <CloseOutlined sx={{ fontSize: sizes.text }} />
+                <CloseIcon sx={{ fontSize: sizes.text }} />
               </IconButton>
             </>
           )}

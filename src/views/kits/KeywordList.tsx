@@ -1,6 +1,6 @@
+import { CloseIcon } from '../../ui/icons.tsx';
 import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
-import CloseOutlined from '@mui/icons-material/CloseOutlined';
 import { useTheme } from '@mui/material/styles';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useRef } from 'react';
@@ -143,7 +143,7 @@ export const KeywordList = memo(function KeywordList({
                 onChange={(value) => onBid(index, value)}
               />
               <IconButton size="small" aria-label={`Remove ${text}`} onClick={() => onRemove(index)}>
-                <CloseOutlined sx={{ fontSize: sizes.text }} />
+                <CloseIcon sx={{ fontSize: sizes.text }} />
               </IconButton>
               <Box
                 title={said.text}

@@ -1,7 +1,7 @@
+import { CloseIcon } from '../../ui/icons.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
-import CloseOutlined from '@mui/icons-material/CloseOutlined';
 import { useRef } from 'react';
 import type { DeskAnswer } from '../../answers/kits.ts';
 import { pairOf } from '../../core/kits/creatives.ts';
@@ -69,7 +69,7 @@ export function Pictures({ body, desk, change }: PicturesProps) {
                 change((old) => ({ ...old, pictures: old.pictures.filter((one) => one.id !== id) }))
               }
             >
-              <CloseOutlined sx={{ fontSize: sizes.text }} />
+              <CloseIcon sx={{ fontSize: sizes.text }} />
             </IconButton>
           </span>
         ))}

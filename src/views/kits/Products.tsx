@@ -1,7 +1,7 @@
+import { CloseIcon } from '../../ui/icons.tsx';
 import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
 import Typography from '@mui/material/Typography';
-import CloseOutlined from '@mui/icons-material/CloseOutlined';
 import { useMemo, useState } from 'react';
 import type { DeskAnswer } from '../../answers/kits.ts';
 import { money } from '../../core/metrics/format.ts';
@@ -101,7 +101,7 @@ export function Products({ body, desk, grounds, change }: SectionProps & { desk:
               }
             />
             <IconButton size="small" aria-label={`Remove ${sku}`} onClick={() => remove(sku)}>
-              <CloseOutlined sx={{ fontSize: sizes.text }} />
+              <CloseIcon sx={{ fontSize: sizes.text }} />
             </IconButton>
           </Row>
         );

@@ -1,8 +1,8 @@
+import { CloseIcon } from '../../ui/icons.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import Typography from '@mui/material/Typography';
-import CloseOutlined from '@mui/icons-material/CloseOutlined';
 import type { KitBody } from '../../core/kits/kit.ts';
 import {
   automaticModes,
@@ -197,7 +197,7 @@ function PartRow({ part, total, onEdit, onRemove }: PartRowProps) {
           <option value="fixed">fixed</option>
         </Choice>
         <IconButton size="small" aria-label={`Remove ${name}`} onClick={onRemove}>
-          <CloseOutlined sx={{ fontSize: sizes.text }} />
+          <CloseIcon sx={{ fontSize: sizes.text }} />
         </IconButton>
       </Box>
       <Box
