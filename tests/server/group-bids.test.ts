@@ -21,7 +21,7 @@ async function load(name: string, text: string, kind: string): Promise<void> {
   const sent = await fetch(`${stack.url}/api/${account}/files?name=${name}`, { method: 'POST', body: text });
   const { uploadId } = (await sent.json()) as { uploadId: string };
   const { jobId } = await call<{ jobId: string }>('POST', 'imports', { uploadId, kind });
-  await waitForJob(stack.url, jobId, account);
+  await waitForJob(stack.url, jobId, undefined, account);
 }
 
 test('a finding for the ad group’s bid: shown with its season, accepted as a line of the ad group', async () => {
