@@ -85,6 +85,8 @@ test.beforeAll(async () => {
     }),
     ...built('Lids small', 3, { own: [['broad', 'lids']] }),
     ...built('Zapping', 10, { own: [['exact', words[5]!]] }),
+    ...built('Lids and kit', 10, { own: [['exact', words[6]!]] }),
+    make('product_ad', { ad_group_id: 'new:Lids and kit own', expression: 'TT-KIT1' }),
   ].map((line, at) => ({ line_id: String(at), ...line }));
   const answer = await callQuayside<{ lines: { state: string; message?: string }[] }>(
     stack.quayside,
@@ -123,7 +125,21 @@ test.afterAll(() => stack.stop());
 const rowsOf = (page: Page, kind: StructureKind) =>
   page.locator('[role=row][data-key]').filter({ hasText: `${structureKinds[kind]}.` });
 
-for (const kind of Object.keys(structureKinds) as StructureKind[]) {
+test('products that earn unlike an order are named; there is nothing to accept', async ({ page }) => {
+  await page.goto(`${stack.url}/round?queue=structure&${span}`);
+  const row = rowsOf(page, 'unlike_products').filter({ hasText: 'Lids and kit' });
+  await expect(row).toContainText('TT-KIT1 leaves');
+  await row.click();
+  await expect(page.getByText('There is none that lines on a sheet could make.')).toBeVisible();
+  await page.keyboard.press('a');
+  await expect(page.getByTestId('sheet-lines')).toHaveText('The sheet is empty');
+  await expect(row).toBeVisible();
+});
+
+const repaired = (Object.keys(structureKinds) as StructureKind[]).filter(
+  (kind) => kind !== 'unlike_products',
+);
+for (const kind of repaired) {
   test(`${structureKinds[kind]}: found, repaired, sent, and seen at the marketplace`, async ({ page }) => {
     await page.goto(`${stack.url}/round?queue=structure&${span}`);
     await expect(page.locator('[role=row][data-key]').first()).toBeVisible({ timeout: 20_000 });
