@@ -25,7 +25,7 @@ export interface QueueAnswer {
   onSheet: number;
   /** Findings kept out by a loss that is borne on purpose, and what these lose a week. */
   tolerated: { count: number; loss: Micros };
-  /** Expressions of negatives on the open sheet that settle a finding, by its key. */
+  /** What on the open sheet settles a finding, in words, by its key. */
   covered: Record<string, string>;
   targets: number;
   terms: number;
@@ -39,6 +39,7 @@ export interface QueueAnswer {
 /** What waits beside terms and targets: words and conflicts, which take longer to find. */
 export interface WiderAnswer {
   findings: QueueRow[];
+  covered: Record<string, string>;
   later: number;
   skipped: number;
   onSheet: number;

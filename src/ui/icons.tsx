@@ -1,6 +1,7 @@
 import {
   mdiBookOpenVariantOutline,
   mdiCallSplit,
+  mdiCashMultiple,
   mdiClose,
   mdiDatabaseOutline,
   mdiDragVertical,
@@ -19,6 +20,7 @@ const icon = (path: string, name: string) => createSvgIcon(<path d={path} />, na
 export const RoundIcon = icon(mdiSync, 'Round');
 export const ExploreIcon = icon(mdiViewSequentialOutline, 'Explore');
 export const LanesIcon = icon(mdiCallSplit, 'Lanes');
+export const SpendIcon = icon(mdiCashMultiple, 'Spend');
 export const KitsIcon = icon(mdiWrenchOutline, 'Kits');
 export const LedgerIcon = icon(mdiBookOpenVariantOutline, 'Ledger');
 export const GoalsIcon = icon(mdiFlagOutline, 'Goals');

@@ -425,7 +425,7 @@ test('a harvest goes onto the sheet and off it as one', async ({ page }) => {
   await page.keyboard.press('a');
   await expect(sheet(page)).toHaveText(/^[2-9] lines on the sheet$/);
   await page.goto(`${stack.url}/ledger`);
-  const whole = page.getByRole('button', { name: 'Remove the harvest' });
+  const whole = page.getByRole('button', { name: 'Remove all of it' });
   await expect(page.getByRole('gridcell', { name: /^Harvest of “.+” to / })).toBeVisible();
   await whole.click();
   await expect(sheet(page)).toHaveText('The sheet is empty');

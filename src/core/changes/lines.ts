@@ -23,7 +23,10 @@ export interface LineDraft {
   targetKind: string | null;
   matchType: string | null;
   expression: string | null;
-  /** Lines of one harvest go together: the target it makes and the negatives that isolate it. Null for all others. */
+  /**
+   * Lines of one harvest go together: the target it makes and the negatives that isolate it; so do modifiers and the bids
+   * that move with them. Null for all others.
+   */
   harvest: string | null;
   reason: string;
   /** Expected change per week; only on the first line of a group, so that sums count it once. */

@@ -8,7 +8,7 @@ export interface PlacedLine {
   ad_group: string | null;
   entity: string;
   action: string;
-  /** Of the harvest that it is a part of. */
+  /** Of the harvest, or the placements, that it is a part of. */
   harvest: string | null;
   expression: string | null;
   state: string;
@@ -20,7 +20,7 @@ export interface PlacedLine {
   spend: number | null;
 }
 
-/** Lines that stand together: a harvest with all that belongs to it, or what else there is of a campaign. */
+/** Lines that stand together: a harvest with all that belongs to it, modifiers with the bids that move with them, or what else there is of a campaign. */
 export interface LineGroup {
   key: string;
   title: string;
@@ -65,6 +65,9 @@ const order = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 const inPlace = (a: PlacedLine, b: PlacedLine): number =>
   order(a.entity, b.entity) || order(a.expression ?? '', b.expression ?? '') || a.line_id - b.line_id;
 
+/** Modifiers and bids of a campaign that move together are kept as a harvest is (`placements/findings.ts`). */
+const ofPlacements = /(^|:)placements:\d+$/;
+
 /** Orders lines by campaign, ad group, entity and text; a harvest stands where its first line does. */
 export function arrange(lines: readonly PlacedLine[]): ArrangedSheet {
   const inOrder = ordered(lines);
@@ -83,7 +86,12 @@ export function arrange(lines: readonly PlacedLine[]): ArrangedSheet {
       at =
         groups.push({
           key,
-          title: harvest === null ? line.campaign : `Harvest of “${line.expression ?? ''}”`,
+          title:
+            harvest === null
+              ? line.campaign
+              : ofPlacements.test(harvest)
+                ? `Placements of ${line.campaign}`
+                : `Harvest of “${line.expression ?? ''}”`,
           harvest: harvest !== null,
           lines: 0,
         }) - 1;
@@ -93,7 +101,7 @@ export function arrange(lines: readonly PlacedLine[]): ArrangedSheet {
     const group = groups[at]!;
     group.lines++;
     // What a harvest makes comes first: it says why, and all the others belong to it.
-    const makes = group.harvest && line.entity === 'target';
+    const makes = group.harvest && line.entity === 'target' && line.action === 'create';
     if (makes) group.title = `Harvest of “${line.expression ?? ''}” to ${line.ad_group ?? ''}`;
     if (makes) members[at]!.unshift(line);
     else members[at]!.push(line);

@@ -103,6 +103,12 @@ function tell(node: Node, depth: number, likeness: Likeness): void {
   for (const member of node.members) tell(member, depth + 1, likeness);
 }
 
+/** What likeness is shrunk to. */
+export interface UsualLikeness {
+  rows: number;
+  levels: number;
+}
+
 /** The shape of highest likelihood, its logarithm shrunk to the usual one. */
 const shapeBy = (lnLikelihoodOf: (shape: number) => number, usual: number): number =>
   Math.exp(
@@ -114,7 +120,7 @@ const shapeBy = (lnLikelihoodOf: (shape: number) => number, usual: number): numb
   );
 
 /** How alike rows are, each around the mean of its own ad group. */
-function likenessOfRows(nodes: readonly Node[]): number {
+function likenessOfRows(nodes: readonly Node[], usual: number): number {
   const byMean = new Map<number, { mu: number; siblings: Siblings }>();
   for (const { tally, level, said } of nodes) {
     if (!tally || tally.rows.length === 0) continue;
@@ -126,12 +132,12 @@ function likenessOfRows(nodes: readonly Node[]): number {
   const tallies = [...byMean.values()].map(({ mu, siblings }) => ({ mu, tally: tallyOf(siblings) }));
   return shapeBy(
     (shape) => tallies.reduce((sum, { mu, tally }) => sum + lnLikelihood(tally, mu, shape / mu), 0),
-    usualRows,
+    usual,
   );
 }
 
 /** How alike the levels of one depth are, each around what its parent would be without it. */
-function likenessOfLevels(nodes: readonly Node[], depth: number, likeness: Likeness): number {
+function likenessOfLevels(nodes: readonly Node[], depth: number, likeness: Likeness, usual: number): number {
   const members = nodes.flatMap(({ said, parent }) => {
     const above = parent!.said;
     const ofOwn = worthOf(said.telling, likeness.levels[depth - 1]! / above.mu);
@@ -149,7 +155,7 @@ function likenessOfLevels(nodes: readonly Node[], depth: number, likeness: Liken
       sum += gammaln(shape + y) - gammaln(shape) - shape * Math.log1p(n / b) - y * Math.log(b + n);
     }
     return sum;
-  }, usualLevels);
+  }, usual);
 }
 
 /**
@@ -160,7 +166,10 @@ function likenessOfLevels(nodes: readonly Node[], depth: number, likeness: Liken
  * to differ, so a row of a thousand clicks does not speak for a hundred small ones.
  * @param top The account. Clicks and orders, weighted (`n`, `y`) and as counted (`tally`).
  */
-export function hear(top: Level): { likeness: Likeness; means: Map<Level, LevelMean> } {
+export function hear(
+  top: Level,
+  usual: UsualLikeness = { rows: usualRows, levels: usualLevels },
+): { likeness: Likeness; means: Map<Level, LevelMean> } {
   const byDepth: Node[][] = [];
   const root = nodeOf(top, 0, null, byDepth);
   const nodes = byDepth.flat();
@@ -175,7 +184,7 @@ export function hear(top: Level): { likeness: Likeness; means: Map<Level, LevelM
     });
   }
   const recent = y > 0 && counted.orders > 0 ? (start * counted.clicks) / counted.orders : 1;
-  const likeness: Likeness = { rows: usualRows, levels: byDepth.slice(1).map(() => usualLevels) };
+  const likeness: Likeness = { rows: usual.rows, levels: byDepth.slice(1).map(() => usual.levels) };
   const hearAll = () => {
     listen(root, 0, likeness, recent);
     if (root.said.sold > 0) root.said.mu = root.said.sold / root.said.telling;
@@ -184,10 +193,10 @@ export function hear(top: Level): { likeness: Likeness; means: Map<Level, LevelM
   };
   hearAll();
   for (let pass = 0; pass < passes; pass++) {
-    likeness.rows = likenessOfRows(nodes);
+    likeness.rows = likenessOfRows(nodes, usual.rows);
     for (let depth = 1; depth < byDepth.length; depth++) {
       hearAll();
-      likeness.levels[depth - 1] = likenessOfLevels(byDepth[depth]!, depth, likeness);
+      likeness.levels[depth - 1] = likenessOfLevels(byDepth[depth]!, depth, likeness, usual.levels);
     }
   }
   hearAll();

@@ -86,6 +86,21 @@ const explained: Record<string, Explained> = {
   modifier: { what: 'How much bids are raised in this placement, in per cent.' },
   changed_on: { what: 'The day on which its bid was changed last.' },
   last_change: { what: 'How much its bid was changed then.' },
+  may_cost: {
+    what: 'What a click costs there, of what it may cost on the mean for the goal to be met.',
+    how: 'Spend ÷ clicks; goal × sales that a click of the campaign is expected to bring × what it sells there beside the mean.',
+    not: 'The band is what is not known of it (80 %). Which targets are clicked where is not told: better ones may stand at the top.',
+  },
+  placement_factor: {
+    what: 'Orders per click there over those of the campaign on the mean.',
+    how: 'Its own counts, drawn to what the product’s and the account’s other campaigns tell of the same placement.',
+    not: 'The mark has its 80 % interval. Which targets are clicked where is not told.',
+  },
+  most_of_click: {
+    what: 'The dearest that one click can come to there.',
+    how: 'The highest bid of its targets × (1 + modifier) × what the strategy may add: up and down may double it.',
+    not: 'What is paid is less: the next bid decides.',
+  },
   sold_by_now: {
     what: 'The chance that an average one beside it would have sold by now.',
     how: '1 − e^(−orders per click of its siblings × its clicks).',

@@ -4,6 +4,7 @@ import type { Sums } from '../metrics/figures.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { Conflict } from '../terms/conflicts.ts';
 import type { WordRow } from '../terms/word-verdicts.ts';
+import type { ModifierChange, PlacementGuard } from '../placements/propose.ts';
 import { wordsOf } from '../text/normalise.ts';
 import type { Finding, Proposal } from './types.ts';
 
@@ -11,6 +12,7 @@ import type { Finding, Proposal } from './types.ts';
 export const queues = [
   { id: 'terms', name: 'Terms', one: 'term', many: 'terms' },
   { id: 'targets', name: 'Targets', one: 'target', many: 'targets' },
+  { id: 'placements', name: 'Placements', one: 'campaign', many: 'campaigns' },
   { id: 'words', name: 'Words', one: 'word', many: 'words' },
   { id: 'conflicts', name: 'Conflicts', one: 'conflict', many: 'conflicts' },
   { id: 'structure', name: 'Structure', one: 'campaign', many: 'campaigns' },
@@ -29,6 +31,19 @@ export interface RepairProposal {
   sentence: string;
 }
 
+/** Modifiers of a campaign, and factors on its bids. */
+export interface PlacementsProposal {
+  kind: 'placements';
+  /** Factors on its bids, in words. */
+  bids: string;
+  modifiers: readonly ModifierChange[];
+  held: readonly PlacementGuard[];
+  lines: number;
+  sentence: string;
+  /** The sentence in half a line. */
+  short: string;
+}
+
 /** A finding of any kind as the round shows it: enough to filter, sort, adjust and accept it. */
 export interface QueueRow {
   /** Stable over runs: decisions are kept under it. */
@@ -44,7 +59,7 @@ export interface QueueRow {
   campaignId: string;
   sku: string | null;
   verdict: Verdict;
-  proposal: Proposal | RepairProposal;
+  proposal: Proposal | RepairProposal | PlacementsProposal;
   worth: Micros;
   interval: AcosInterval | null;
   targetAcos: number;

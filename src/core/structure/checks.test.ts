@@ -1,3 +1,4 @@
+import { defaultGuards } from '../bids/guards.ts';
 import { describe, expect, test } from 'vitest';
 import { probabilityOver, verdictOf } from '../evidence/verdict.ts';
 import { findStructure } from './checks.ts';
@@ -34,6 +35,7 @@ function target(
     earns: earns * 1e6,
     cpc: cpc * 1e6,
     targetAcos: 0.25,
+    theta: 0.35,
   };
 }
 
@@ -49,6 +51,7 @@ const adGroup = (
   defaultBid: 900_000,
   sells: [],
   targets,
+  guards: defaultGuards,
   negatives: [],
   ...more,
 });

@@ -1,5 +1,6 @@
 import type { AdGroupInfo, TargetRow } from '../account/rows.ts';
 import type { NegativeType, Objects } from '../account/store.ts';
+import type { Guards } from '../bids/guards.ts';
 import { Pool } from '../evidence/pooling.ts';
 import { probabilityOver, revenue, verdictOf, type Belief, type Verdict } from '../evidence/verdict.ts';
 import type { Season } from '../metrics/season.ts';
@@ -22,6 +23,7 @@ export interface StructureTarget {
   earns: Micros;
   cpc: Micros;
   targetAcos: number;
+  theta: number;
 }
 
 export interface StructureAdGroup {
@@ -34,6 +36,8 @@ export interface StructureAdGroup {
   /** Of several products: what an order of each leaves before ads, micros, null where unknown, and its share of sales. */
   sells: { sku: string; share: number; profit: Micros | null }[];
   targets: StructureTarget[];
+  /** What its bids keep to. */
+  guards: Guards;
   negatives: { matchType: NegativeType; expression: string }[];
 }
 
@@ -122,6 +126,7 @@ export function structureCampaigns(
       defaultBid: defaults.get(adGroupId) ?? 0,
       sells: (input.mixes?.get(adGroupId) ?? []).map((part) => ({ ...part, profit: profitOf(part.sku) })),
       targets: [],
+      guards: goals.guardsOf(goals.of(adGroup)),
       negatives: [],
     };
     groups.set(adGroupId, group);
@@ -137,7 +142,7 @@ export function structureCampaigns(
     const adGroup = input.adGroups.get(row.adGroupId)!;
     const rho = usuals.rho(adGroup.campaignId);
     const belief = beliefOf(row, pool.of(adGroup), adGroup.modifier, rho);
-    const { targetAcos } = goals.of(adGroup);
+    const { targetAcos, theta } = goals.of(adGroup);
     const over = probabilityOver(belief, targetAcos);
     const { clicks } = usuals.week(row);
     const cpc = belief.cpc ?? rho * (row.bid ?? group.defaultBid) * adGroup.modifier;
@@ -151,6 +156,7 @@ export function structureCampaigns(
       earns: revenue(belief),
       cpc,
       targetAcos,
+      theta,
     });
   }
   return [...found.values()];

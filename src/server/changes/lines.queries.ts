@@ -67,6 +67,22 @@ export async function openNegatives(
       and l.entity = 'negative' and l.action = 'create'`;
 }
 
+/** Campaigns with lines on the open sheet that move their modifiers, and with others that move their bids. */
+export async function openBids(
+  sql: Database,
+  accountId: number,
+): Promise<{ placements: Set<string>; bids: Set<string> }> {
+  const rows = await sql<{ campaign_id: string; placements: boolean }[]>`
+    select l.campaign_id, bool_or(l.entity = 'placement_modifier') as placements
+    from line l join sheet s using (account_id, sheet_id)
+    where l.account_id = ${accountId} and s.state in ('open', 'sending') and l.state in ('open', 'sending')
+      and (l.entity = 'placement_modifier' or (l.action = 'update' and l.field in ('bid', 'default_bid')))
+    group by l.campaign_id`;
+  const of = (isPlacements: boolean) =>
+    new Set(rows.flatMap((row) => (row.placements === isPlacements ? [row.campaign_id] : [])));
+  return { placements: of(true), bids: of(false) };
+}
+
 export async function openFindingKeys(sql: Database, accountId: number): Promise<string[]> {
   const rows = await sql<{ finding_key: string }[]>`
     select distinct l.finding_key from line l join sheet s using (account_id, sheet_id)

@@ -39,7 +39,7 @@ interface Accounts {
 }
 
 /** What each ad group advertises, by its id. */
-async function skusByAdGroup(sql: Database, accountId: number): Promise<Map<string, string[]>> {
+export async function skusByAdGroup(sql: Database, accountId: number): Promise<Map<string, string[]>> {
   const found = new Map<string, string[]>();
   for (const { ad_group_id: id, sku } of await advertised(sql, accountId)) {
     const own = found.get(id);
@@ -174,7 +174,7 @@ export class JudgingEngine {
   }
 
   /** What the account is judged on for a window, kept beside its figures: goals may be dragged over it. */
-  private async grounds(edition: Edition, window: Window, withTerms: boolean): Promise<JudgeInput | null> {
+  async grounds(edition: Edition, window: Window, withTerms: boolean): Promise<JudgeInput | null> {
     const key = [edition.accountId, edition.version, window.from, window.to, withTerms].join('|');
     let pending = this.inputs.get(key);
     if (!pending) {

@@ -9,6 +9,7 @@ import type { ExploreEngine } from './engine.ts';
 import type { JudgingEngine } from './judging.ts';
 import type { IdleEngine } from './idle.ts';
 import type { KitsEngine } from './kits.ts';
+import type { PlacementsEngine } from './placements.ts';
 
 /** What lives in the worker beside the server. */
 export interface Engines {
@@ -17,6 +18,7 @@ export interface Engines {
   judging: JudgingEngine;
   kits: KitsEngine;
   idle: IdleEngine;
+  placements: PlacementsEngine;
 }
 
 interface Link {
@@ -98,6 +100,7 @@ const wordsEngine = bounded<TermsEngine>('terms');
 const judgingEngine = bounded<JudgingEngine>('judging');
 const kitsEngine = bounded<KitsEngine>('kits');
 const idleEngine = bounded<IdleEngine>('idle');
+const placementsEngine = bounded<PlacementsEngine>('placements');
 
 /** Tables of the account. */
 export const tables = (): Comlink.Remote<ExploreEngine> => tablesEngine;
@@ -113,3 +116,6 @@ export const kitsOf = (): Comlink.Remote<KitsEngine> => kitsEngine;
 
 /** What costs and sells nothing. */
 export const idleOf = (): Comlink.Remote<IdleEngine> => idleEngine;
+
+/** What its campaigns sell by placement. */
+export const placementsOf = (): Comlink.Remote<PlacementsEngine> => placementsEngine;

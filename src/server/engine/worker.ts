@@ -6,17 +6,20 @@ import { connect } from '../db/connection.ts';
 import { ExploreEngine } from './engine.ts';
 import { JudgingEngine } from './judging.ts';
 import { IdleEngine } from './idle.ts';
+import { PlacementsEngine } from './placements.ts';
 import { KitsEngine } from './kits.ts';
 import type { Engines } from './link.ts';
 
 /** Keeps the account's tables, terms and findings off the request thread. Bundled to dist/workers/explore.mjs. */
 const sql = connect(workerData as string, 4);
 const tables = new ExploreEngine(sql);
+const judging = new JudgingEngine(sql, tables);
 const engines: Engines = {
   tables,
   terms: new TermsEngine(tables),
-  judging: new JudgingEngine(sql, tables),
+  judging,
   kits: new KitsEngine(tables),
   idle: new IdleEngine(sql, tables),
+  placements: new PlacementsEngine(sql, tables, judging),
 };
 Comlink.expose(engines, nodeEndpoint(parentPort!));

@@ -14,6 +14,8 @@ import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import type { StructureFinding } from '../../core/structure/types.ts';
 import { findingsOf, structureFindings } from './findings.ts';
+import { joined, placementDraftsOf } from '../placements/index.ts';
+import { campaignOfKey, isPlacementKey } from '../../core/placements/findings.ts';
 import { chosenStructure, isStructure, structureDrafts } from './structure.ts';
 import { addLines, withOpenSheet, type Accepted } from '../changes/open.ts';
 import type { NewLine } from '../changes/lines.queries.ts';
@@ -77,6 +79,11 @@ export async function acceptFindings(
     structureKeys.length === 0
       ? new Map<string, StructureFinding>()
       : chosenStructure(await structureFindings(accountId, window), structureKeys);
+  const placements = await placementDraftsOf(
+    accountId,
+    window,
+    wanted.filter(isPlacementKey).map((key) => ({ campaignId: campaignOfKey(key) })),
+  );
   const repairs = await repairsOf(accountId, window, wanted.filter(isConflict));
   for (const key of wanted) {
     const repair = repairs.get(key);
@@ -87,7 +94,9 @@ export async function acceptFindings(
       const drafts = await phraseDrafts(accountId, window, phrase.sku, phrase.words, scope);
       put(key, drafts, scope !== 'ad_group');
     }
-    if (repair || phrase || structure.has(key)) continue;
+    const placed = isPlacementKey(key) ? placements.get(campaignOfKey(key)) : undefined;
+    if (placed) put(key, placed, false);
+    if (repair || phrase || placed || structure.has(key)) continue;
     const finding = byKey.get(key);
     if (!finding) {
       const message =
@@ -107,7 +116,7 @@ export async function acceptFindings(
   const made = await withOpenSheet(accountId, async (tx, sheetId) => {
     // What a repair makes has its number once it is put down.
     for (const [key, finding] of structure) put(key, await structureDrafts(tx, accountId, finding), false);
-    return addLines(tx, accountId, sheetId, rows);
+    return addLines(tx, accountId, sheetId, joined(rows, limits.guards.step));
   });
   return { groups, lines: made.length };
 }

@@ -19,6 +19,9 @@ import {
 import { bidChanges } from '../../core/effect/bid-history.ts';
 import { thetaRows } from '../goals/queries.ts';
 import { LRUCache } from 'lru-cache';
+import { placementQueueRow } from '../../core/placements/queue.ts';
+import { campaignOfKey, isPlacementKey } from '../../core/placements/findings.ts';
+import { placementRows } from '../placements/index.ts';
 import { structureQueueRow } from '../../core/structure/queue.ts';
 import type { StructureFinding } from '../../core/structure/types.ts';
 import { structureOf } from './structure.ts';
@@ -34,7 +37,7 @@ import { borneLosses } from '../idle/index.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { judging, termsEngine } from '../engine/link.ts';
 import { summarySpans } from '../facts/summaries.queries.ts';
-import { openFindingKeys, openNegatives } from '../changes/lines.queries.ts';
+import { openBids, openFindingKeys, openNegatives } from '../changes/lines.queries.ts';
 import { sentDays } from '../changes/sheets.queries.ts';
 import type { Judged } from '../judging/judged.ts';
 
@@ -145,7 +148,10 @@ async function waitingOf(accountId: number, judgement: Judged): Promise<{ head: 
     return false;
   });
   const left = waiting.map((i) => keys[i]!);
-  const covered = await coveredBy(accountId, left, judgement.adGroups);
+  const covered = {
+    ...(await coveredBy(accountId, left, judgement.adGroups)),
+    ...(await movedWith(accountId, judgement, waiting)),
+  };
   const head = JSON.stringify({ ...about, left: waiting.length, ...counts, tolerated, covered });
   return { head: head.slice(0, -1), waiting };
 }
@@ -171,7 +177,24 @@ async function coveredBy(
     const [, adGroupId, term] = found as unknown as [string, string, string];
     const { campaignId } = adGroups[adGroupId]!;
     const by = places.get(adGroupId)?.blocking(term) ?? places.get(campaignId)?.blocking(term);
-    if (by) covered[key] = by.expression;
+    if (by) covered[key] = `“${by.expression}”`;
+  }
+  return covered;
+}
+
+/** Bids that the placements of their campaign move already, by their findings' keys. */
+async function movedWith(
+  accountId: number,
+  { keys, rows }: Judged,
+  waiting: readonly number[],
+): Promise<Record<string, string>> {
+  const { placements } = await openBids(db(), accountId);
+  if (placements.size === 0) return {};
+  const covered: Record<string, string> = {};
+  for (const i of waiting) {
+    if (keys[i]!.startsWith('term:')) continue;
+    const { campaignId } = JSON.parse(rows[i]!) as QueueRow;
+    if (placements.has(campaignId)) covered[keys[i]!] = 'the placements of its campaign';
   }
   return covered;
 }
@@ -201,7 +224,12 @@ async function widerRows(accountId: number, window: Window): Promise<string[]> {
   const rows = await pending;
   if (!rows) throw noFigures();
   const structure = await structureFindings(accountId, window);
-  return [...rows, ...structure.map((one) => JSON.stringify(structureQueueRow(one)))];
+  const placed = (await placementRows(accountId, window)).filter(({ isFinding }) => isFinding);
+  return [
+    ...placed.map((one) => JSON.stringify(placementQueueRow(one))),
+    ...rows,
+    ...structure.map((one) => JSON.stringify(structureQueueRow(one))),
+  ];
 }
 
 /** What waits of words, conflicts and structure as JSON (`WiderAnswer`). */
@@ -210,7 +238,12 @@ export async function widerOf(accountId: number, window: Window): Promise<string
   const rows = await widerRows(accountId, window);
   const keys = rows.map((row) => (JSON.parse(row) as QueueRow).key);
   const { waiting, ...counts } = await undecided(accountId, keys, today!);
-  const head = JSON.stringify(counts).slice(0, -1);
+  const { bids } = await openBids(db(), accountId);
+  const covered: Record<string, string> = {};
+  for (const i of waiting)
+    if (isPlacementKey(keys[i]!) && bids.has(campaignOfKey(keys[i]!)))
+      covered[keys[i]!] = 'bids of its targets';
+  const head = JSON.stringify({ ...counts, covered }).slice(0, -1);
   return `${head},"findings":[${waiting.map((i) => rows[i]!).join(',')}]}`;
 }
 

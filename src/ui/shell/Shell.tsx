@@ -1,4 +1,4 @@
-import { DataIcon, ExploreIcon, GoalsIcon, KitsIcon, LanesIcon, LedgerIcon, RoundIcon } from '../icons.tsx';
+import { DataIcon, ExploreIcon, GoalsIcon, KitsIcon, LanesIcon, LedgerIcon, RoundIcon, SpendIcon } from '../icons.tsx';
 import createCache from '@emotion/cache';
 import { CacheProvider } from '@emotion/react';
 import Box from '@mui/material/Box';
@@ -28,6 +28,7 @@ const places = [
   { path: '/round', name: 'Round', key: 'r', Icon: RoundIcon },
   { path: '/explore', name: 'Explore', key: 'e', Icon: ExploreIcon },
   { path: '/lanes', name: 'Lanes', key: 'n', Icon: LanesIcon },
+  { path: '/spend', name: 'Spend', key: 's', Icon: SpendIcon },
   { path: '/kits', name: 'Kits', key: 'k', Icon: KitsIcon },
   { path: '/ledger', name: 'Ledger', key: 'l', Icon: LedgerIcon },
   { path: '/goals', name: 'Goals', key: 'g', Icon: GoalsIcon },

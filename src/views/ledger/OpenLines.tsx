@@ -97,7 +97,7 @@ const GroupHead = ({ group, onRemove, onApplied }: GroupHeadProps) => (
         {counted(group.lines, 'line')}
       </Typography>
       <Button size="small" sx={{ py: 0, ml: 1, fontSize: sizes.small }} onClick={() => onRemove({ group })}>
-        {group.harvest ? 'Remove the harvest' : 'Remove these'}
+        {group.harvest ? 'Remove all of it' : 'Remove these'}
       </Button>
       {onApplied && (
         <Button
@@ -106,7 +106,7 @@ const GroupHead = ({ group, onRemove, onApplied }: GroupHeadProps) => (
           aria-label={`Mark ${group.title} as applied`}
           onClick={() => onApplied({ group })}
         >
-          {group.harvest ? 'Harvest applied' : 'These are applied'}
+          {group.harvest ? 'All of it is applied' : 'These are applied'}
         </Button>
       )}
     </Box>
@@ -123,15 +123,17 @@ interface OpenLineProps extends Pick<OpenLinesProps, 'onEdit'> {
 
 function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps) {
   const field = line.action === 'archive' ? null : fieldOf(line.entity, line.field);
-  // Lines of a harvest go together.
+  // Lines of a harvest, and of placements, go together.
   const single = !line.harvest;
   const adGroup = line.ad_group ?? 'whole campaign';
   // Many ad groups are called as their campaign is: the head above has said it.
   const headed = inPlace && !line.harvest;
   const parts = [...(headed ? [] : [line.campaign]), ...(adGroup === line.campaign ? [] : [adGroup])];
   const place = parts.join(', ');
-  // Under a harvest its reason stands once, by what it makes.
-  const told = inPlace && line.harvest && line.entity !== 'target' ? '' : line.reason;
+  // Under a harvest its reason stands once, by what it makes; under placements by their modifiers.
+  const leads =
+    line.entity === 'placement_modifier' || (line.entity === 'target' && line.action === 'create');
+  const told = inPlace && line.harvest && !leads ? '' : line.reason;
   return (
     <>
       <Box role="gridcell" sx={{ minWidth: 0 }}>

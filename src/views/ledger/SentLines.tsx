@@ -101,7 +101,7 @@ const SentCells = ({ line, onRevert }: { line: SentLine; onRevert: (lineId: numb
         <Button
           size="small"
           sx={{ py: 0 }}
-          aria-label={`Revert ${line.harvest ? 'the harvest of ' : ''}${line.expression ?? 'line'}: ${whatOf(line)}`}
+          aria-label={`Revert ${line.harvest ? 'all that belongs to ' : ''}${line.expression ?? 'line'}: ${whatOf(line)}`}
           onClick={() => onRevert(line.line_id)}
         >
           {line.harvest ? 'Revert all of it' : 'Revert'}

@@ -60,6 +60,7 @@ function startOf(proposal: Row['proposal']): number | null {
       return proposal.held?.wanted ?? null;
     case 'negative':
     case 'repair':
+    case 'placements':
       return null;
   }
 }

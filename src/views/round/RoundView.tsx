@@ -76,6 +76,7 @@ const firstColumns: Record<Shown, string> = {
   targets: 'Target',
   words: 'Words',
   conflicts: 'In its own way',
+  placements: 'Campaign',
   structure: 'Campaign',
 };
 
@@ -119,12 +120,12 @@ function Round() {
   /** Every kind; those that the open sheet settles say by what. */
   const findings = useMemo((): Row[] => {
     if (!answer) return [];
-    const { covered } = answer;
-    const known = answer.findings.map((row) => {
-      const by = covered[row.key];
-      return by === undefined ? row : { ...row, covered: by };
-    });
-    return others ? [...known, ...others.findings] : known;
+    const known = ({ findings, covered }: Pick<typeof answer, 'findings' | 'covered'>) =>
+      findings.map((row) => {
+        const by = covered[row.key];
+        return by === undefined ? row : { ...row, covered: by };
+      });
+    return others ? [...known(answer), ...known(others)] : known(answer);
   }, [answer, others]);
   const typed = useDeferredValue(filter.text);
   const matching = useMemo(
@@ -397,7 +398,9 @@ function Round() {
 
 /** What can be changed before it is accepted: every proposal, and a bid that a guard holds. */
 const canAdjust = (row: Row): boolean =>
-  row.proposal.kind !== 'repair' && (row.proposal.kind !== 'wait' || isHeldWhole(row));
+  row.proposal.kind !== 'repair' &&
+  row.proposal.kind !== 'placements' &&
+  (row.proposal.kind !== 'wait' || isHeldWhole(row));
 
 /** What can be accepted as it stands. */
 const isAcceptable = (row: Row): boolean =>

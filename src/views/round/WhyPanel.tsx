@@ -9,6 +9,7 @@ import { signedDecimal, money, percent, signedMoney, significant } from '../../c
 import { get } from '../../ui/api.ts';
 import { AcosCurve } from '../../ui/charts/AcosCurve.tsx';
 import { SeasonChart } from '../../ui/charts/SeasonChart.tsx';
+import { Working } from '../../ui/parts/Working.tsx';
 import { Panel, Part, WindowsTable } from '../../ui/parts/Panel.tsx';
 import { Key, KeyHints } from '../../ui/shell/Keys.tsx';
 import { useSeason } from '../../ui/shell/data.ts';
@@ -79,21 +80,7 @@ export function WhyPanel({
             </Part>
           )}
           <Part title="How it comes about">
-            <Box component="dl" data-testid="why-working" sx={{ m: 0, display: 'grid', gap: 0.4 }}>
-              {data.working.map((step) => (
-                <Box key={step.name} sx={{ display: 'grid', gridTemplateColumns: '1fr auto', columnGap: 1 }}>
-                  <Box component="dt" sx={{ color: 'text.secondary', fontSize: sizes.tiny }}>
-                    {step.name}
-                  </Box>
-                  <Box component="dd" sx={{ m: 0, fontWeight: 700, gridRow: 'span 2', alignSelf: 'end' }}>
-                    {step.result}
-                  </Box>
-                  <Box component="dd" sx={{ m: 0, fontSize: sizes.small }}>
-                    {step.formula}
-                  </Box>
-                </Box>
-              ))}
-            </Box>
+            <Working steps={data.working} />
             <Typography variant="caption" color="text.secondary" component="p" sx={{ m: 0, mt: 0.5 }}>
               Orders and clicks fade by half in 45 days. Goal of the {working.goalScope}
               {working.goalKey && working.goalScope === 'product' ? ` ${working.goalKey}` : ''}.

@@ -242,6 +242,7 @@ describe('what findings are worth together', () => {
       'raise',
       'cut',
       'test',
+      'placements',
       'repair',
     ]);
     expect(Object.keys(proposalKinds('conflicts'))).toEqual(['repair']);

@@ -22,6 +22,7 @@ const kindsOfProposal: Record<QueueId, Record<string, string>> = {
   terms: { harvest: 'Harvest', negative: 'Negate', wait: 'Waits' },
   targets: { raise: 'Raise bid', cut: 'Cut bid', test: 'Test', wait: 'Waits' },
   words: { negative: 'Negate' },
+  placements: { placements: 'Move' },
   conflicts: { repair: 'Repair' },
   structure: { repair: 'Repair' },
 };
@@ -30,8 +31,7 @@ const kindsOfProposal: Record<QueueId, Record<string, string>> = {
 export type Shown = QueueId | 'all';
 
 /** Kinds that are looked for beside terms and targets. */
-export const isWider = (queue: Shown): boolean =>
-  queue === 'words' || queue === 'conflicts' || queue === 'structure';
+export const isWider = (queue: Shown): boolean => queue !== 'all' && queue !== 'terms' && queue !== 'targets';
 
 export const proposalKinds = (shown: Shown): Record<string, string> =>
   shown === 'all'
@@ -54,6 +54,8 @@ export const guardWords: Record<GuardName, string> = {
 
 /** The guard that decides how much of a finding is held, the last of them to do so; null where none does. */
 export function heldBy({ proposal }: Row): string | null {
+  if (proposal.kind === 'placements')
+    return proposal.held.includes('largest step') ? guardWords['largest step up'] : null;
   const name =
     proposal.kind === 'wait'
       ? proposal.held?.by

@@ -3,7 +3,7 @@ import type { QueueAnswer } from '../../answers/round.ts';
 import type { QueueRow } from '../../core/round/queue.ts';
 
 export type Row = QueueRow & {
-  /** The negative on the open sheet that settles it. */
+  /** What on the open sheet settles it. */
   covered?: string;
 };
 

@@ -95,7 +95,7 @@ describe('what is proposed', () => {
 
   test('what the sheet settles says by what', () => {
     expect(
-      words({ kind: 'negative', matchType: 'negative_exact', adGroupId: '7' }, { covered: 'canning' }),
+      words({ kind: 'negative', matchType: 'negative_exact', adGroupId: '7' }, { covered: '“canning”' }),
     ).toEqual({
       verb: '',
       value: 'Settled',

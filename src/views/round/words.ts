@@ -1,3 +1,4 @@
+import { placementShort } from '../../core/placements/names.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
 import { mostOfAQueue } from '../../core/round/queue.ts';
 import { guardWords, type Shown } from './filter.ts';
@@ -17,6 +18,7 @@ export const matchName = (type: string | null): string => (type ? (negativeNames
 export function placeOf(row: Row, names: RoundAnswer['adGroups']): string {
   if (row.queue === 'words')
     return `in ${counted(row.terms ?? 0, 'term')}${row.sku === null ? '' : ` of ${row.sku}`}`;
+  if (row.queue === 'placements') return row.proposal.kind === 'placements' ? row.proposal.short : '';
   if (row.queue === 'conflicts' || row.queue === 'structure')
     return row.proposal.kind === 'repair' ? row.proposal.sentence : '';
   const adGroup = names[row.adGroupId]?.name ?? '';
@@ -40,13 +42,21 @@ export function proposalWords(
   names: RoundAnswer['adGroups'],
 ): ProposalWords {
   if (covered !== undefined)
-    return { verb: '', value: 'Settled', detail: `covered by “${covered}” on the sheet` };
+    return { verb: '', value: 'Settled', detail: `covered by ${covered} on the sheet` };
   switch (proposal.kind) {
     case 'repair':
       return {
         verb: proposal.repair === null ? '' : 'Repair',
         value: proposal.repair === null ? 'yours to decide' : counted(proposal.lines, 'line'),
         detail: proposal.repair ?? '',
+      };
+    case 'placements':
+      return {
+        verb: 'Move',
+        value: proposal.bids,
+        detail: proposal.modifiers
+          .map(({ placement, from, to }) => `${placementShort(placement)} ${from} → ${to} %`)
+          .join(', '),
       };
     case 'bid':
       return {

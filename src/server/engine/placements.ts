@@ -1,0 +1,121 @@
+import { dayWeights } from '../../core/metrics/weights.ts';
+import type { Window } from '../../core/metrics/days.ts';
+import {
+  effectOfPlacements,
+  placedRows,
+  placementDrafts,
+  sentenceOfPlacements,
+  type PlacedRow,
+} from '../../core/placements/findings.ts';
+import { placementGuards, type BidFactor, type ModifierChange } from '../../core/placements/propose.ts';
+import { structureCampaigns, type StructureCampaign } from '../../core/structure/ground.ts';
+import type { LineDraft } from '../../core/changes/lines.ts';
+import type { JudgeInput } from '../../core/round/types.ts';
+import type { Database } from '../db/connection.ts';
+import { modifiersChanged, placementFigures } from '../facts/placements.queries.ts';
+import type { Edition } from './edition.ts';
+import type { ExploreEngine } from './engine.ts';
+import { skusByAdGroup, type JudgingEngine } from './judging.ts';
+
+/** Modifiers of one campaign and factors on its bids, as somebody wants them; left out, as they are proposed. */
+export interface PlacementOrder {
+  campaignId: string;
+  bids?: Pick<BidFactor, 'stream' | 'beta'>[];
+  modifiers?: Pick<ModifierChange, 'placement' | 'to'>[];
+}
+
+interface Placed {
+  rows: PlacedRow[];
+  campaigns: Map<string, StructureCampaign>;
+  marginOf: (sku: string | null) => number | null;
+}
+
+/** Judges campaigns by placement. */
+export class PlacementsEngine {
+  private readonly known = new WeakMap<JudgeInput, Promise<Placed | null>>();
+
+  constructor(
+    private readonly sql: Database,
+    private readonly tables: ExploreEngine,
+    private readonly judging: JudgingEngine,
+  ) {}
+
+  /** Campaigns by placement as JSON (`PlacedRow[]`); null while there are no settled figures. */
+  async rows(edition: Edition, window: Window, about: PlacementLimits): Promise<string | null> {
+    const placed = await this.placed(edition, window, about);
+    return placed && JSON.stringify(placed.rows);
+  }
+
+  /** The lines that carry orders out, by campaign; one that is not there, or that nothing is proposed for, is left out. */
+  async drafts(
+    edition: Edition,
+    window: Window,
+    about: PlacementLimits,
+    orders: readonly PlacementOrder[],
+  ): Promise<[campaignId: string, drafts: LineDraft[]][]> {
+    const placed = await this.placed(edition, window, about);
+    if (!placed) return [];
+    const rows = new Map(placed.rows.map((row) => [row.campaignId, row]));
+    return orders.flatMap(({ campaignId, bids = [], modifiers }): [string, LineDraft[]][] => {
+      const row = rows.get(campaignId);
+      const campaign = placed.campaigns.get(campaignId);
+      if (!row || !campaign) return [];
+      if (modifiers) {
+        const wanted = { bids: bids.map((one) => ({ ...one, base: '' })), modifiers };
+        return [[campaignId, placementDrafts(campaign, wanted, { reason: '', effect: null })]];
+      }
+      if (!row.proposal) return [];
+      const note = {
+        reason: sentenceOfPlacements(row),
+        effect: effectOfPlacements(row.proposal, placed.marginOf(row.sku)),
+      };
+      return [[campaignId, placementDrafts(campaign, row.proposal, note)]];
+    });
+  }
+
+  private async placed(edition: Edition, window: Window, about: PlacementLimits): Promise<Placed | null> {
+    const input = await this.judging.grounds(edition, window, false);
+    if (!input) return null;
+    let pending = this.known.get(input);
+    if (!pending) {
+      pending = this.place(edition, input, about);
+      this.known.set(input, pending);
+      pending.catch(() => this.known.delete(input));
+    }
+    return pending;
+  }
+
+  private async place(
+    edition: Edition,
+    input: JudgeInput,
+    { curve, maximumModifier }: PlacementLimits,
+  ): Promise<Placed | null> {
+    const account = await this.tables.load(edition);
+    if (!account) return null;
+    const { accountId } = edition;
+    const { today, window, evidence, products } = input;
+    const campaigns = structureCampaigns(account.objects, input, await skusByAdGroup(this.sql, accountId));
+    const changedOn = await modifiersChanged(this.sql, accountId);
+    const weights = dayWeights(evidence, window, today, curve);
+    const rows = placedRows({
+      today,
+      campaigns,
+      figures: await placementFigures(this.sql, accountId, window, weights, changedOn),
+      changedOn,
+      guards: { ...placementGuards, cooldownDays: input.guards.cooldownDays, maximumModifier },
+      response: input.response,
+      ...(input.responses ? { responses: input.responses } : {}),
+    });
+    return {
+      rows,
+      campaigns: new Map(campaigns.map((one) => [one.campaignId, one])),
+      marginOf: (sku) => (sku === null ? null : (products.get(sku)?.margin ?? null)),
+    };
+  }
+}
+
+/** What the marketplace allows, and the account's maturity. */
+export interface PlacementLimits {
+  curve: readonly number[];
+  maximumModifier: number;
+}

@@ -1,0 +1,225 @@
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import postgres from 'postgres';
+import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
+import type { QueueAnswer, WiderAnswer } from '../../src/answers/round.ts';
+import type { PlacementsAnswer } from '../../src/answers/spend.ts';
+import { placementKey, type PlacedRow } from '../../src/core/placements/findings.ts';
+import { openSheetOf, sentSheetOf } from '../support/sheets.ts';
+import { callQuayside, startStack, structureOf, type Stack } from '../support/stack.ts';
+
+/** Placements: judged from days, modifiers and bids together to the marketplace and back. */
+
+let stack: Stack;
+let sql: postgres.Sql;
+let window: { from: string; to: string };
+beforeAll(async () => {
+  stack = await startStack(true);
+  sql = postgres(stack.databaseUrl, { max: 1 });
+  const { window: judged } = await call<QueueAnswer>('GET', 'round/queue');
+  window = judged!;
+});
+afterAll(async () => {
+  await sql.end();
+  await stack.stop();
+});
+
+const call = <T>(method: string, path: string, body?: unknown) =>
+  callApi<T>(stack.url, method, `/api/1/${path}`, body);
+const placements = () =>
+  call<PlacementsAnswer>('GET', `spend/placements?from=${window.from}&to=${window.to}`);
+const findings = async (): Promise<PlacedRow[]> =>
+  (await placements()).campaigns.filter(({ isFinding }) => isFinding);
+const accept = (keys: string[]) =>
+  call<{ groups: string[]; lines: number }>('POST', 'round/accept', { ...window, keys });
+const empty = async () => {
+  const { lines } = await openSheetOf(stack.url);
+  if (lines.length > 0)
+    await call('POST', 'sheet/remove', { lineIds: lines.map(({ line_id: id }) => id) }).catch(
+      () => undefined,
+    );
+};
+const handSet = (body: object) => call<{ lines: number }>('POST', 'spend/placements', { ...window, ...body });
+
+describe('what placements had', () => {
+  test('sums of the window, and evidence, are those of the days', async () => {
+    const { campaigns } = await placements();
+    expect(campaigns.length).toBeGreaterThan(20);
+    const rows = await sql<{ id: string; placement: string; clicks: number; spend: number; seen: number }[]>`
+      select campaign_id::text as id, placement,
+        coalesce(sum(clicks) filter (where day between ${window.from} and ${window.to}), 0)::int as clicks,
+        coalesce(sum(spend) filter (where day between ${window.from} and ${window.to}), 0)::float8 as spend,
+        sum(clicks)::int as seen
+      from placement_day where account_id = 1 and day > ${window.to}::date - 90 and day <= ${window.to} group by 1, 2`;
+    const days = new Map(rows.map((row) => [`${row.id} ${row.placement}`, row]));
+    for (const { campaignId, placements: own } of campaigns)
+      for (const { placement, sums, seenClicks, share } of own) {
+        const row = days.get(`${campaignId} ${placement}`)!;
+        expect([sums.clicks, sums.spend, seenClicks]).toEqual([row.clicks, row.spend, row.seen]);
+        expect(share).toBeGreaterThanOrEqual(0);
+      }
+  });
+
+  test('findings stand in Round with their worth', async () => {
+    const { findings: rows } = await call<WiderAnswer>(
+      'GET',
+      `round/wider?from=${window.from}&to=${window.to}`,
+    );
+    const found = await findings();
+    expect(found.length).toBeGreaterThan(3);
+    const shown = rows.filter(({ queue }) => queue === 'placements');
+    expect(shown.map(({ key }) => key).sort()).toEqual(
+      found.map(({ campaignId }) => placementKey(campaignId)).sort(),
+    );
+    for (const { worth } of shown) expect(worth).toBeGreaterThan(0);
+  });
+});
+
+describe('modifiers and bids', () => {
+  test('one finding is one thing on the sheet: every bid times the factor, removed as a whole', async () => {
+    const [one] = await findings();
+    const { lines } = await accept([placementKey(one!.campaignId)]);
+    const sheet = await openSheetOf(stack.url);
+    expect(sheet.lines).toHaveLength(lines);
+    expect(lines).toBe(one!.lines);
+    const { bids, modifiers } = one!.proposal!;
+    const betas = bids.map(({ beta }) => beta);
+    for (const line of sheet.lines) {
+      expect(line.harvest).toBe(true);
+      if (line.entity === 'placement_modifier')
+        expect(Number(line.new_value)).toBe(modifiers.find(({ placement }) => placement === line.field)!.to);
+      else
+        expect(
+          Math.min(...betas.map((beta) => Math.abs(Number(line.new_value) - Number(line.old_value) * beta))),
+        ).toBeLessThanOrEqual(5001);
+    }
+    expect(sheet.lines.filter(({ effect }) => effect !== null)).toHaveLength(1);
+    const { onSheet } = await placements();
+    expect(onSheet).toEqual([one!.campaignId]);
+    await call('POST', 'sheet/remove', { lineIds: [sheet.lines[0]!.line_id] });
+    expect((await openSheetOf(stack.url)).lines).toHaveLength(0);
+  });
+
+  test('a bid with a finding of its own gets both; alone, one says that the other covers it', async () => {
+    const round = await call<QueueAnswer>('GET', `round/queue?from=${window.from}&to=${window.to}`);
+    const found = await findings();
+    const both = found
+      .map((row) => ({
+        row,
+        bid: round.findings.find(
+          ({ campaignId, proposal, queue }) =>
+            queue === 'targets' && proposal.kind === 'bid' && campaignId === row.campaignId,
+        )!,
+      }))
+      .find(({ bid }) => bid)!;
+    const key = placementKey(both.row.campaignId);
+    await accept([key, both.bid.key]);
+    const { lines } = await openSheetOf(stack.url);
+    const own = lines.filter(
+      ({ entity, expression, ad_group: name }) =>
+        entity === 'target' &&
+        expression === both.bid.subject &&
+        name === round.adGroups[both.bid.adGroupId]!.name,
+    );
+    expect(own).toHaveLength(1);
+    expect(lines.filter(({ conflict }) => conflict)).toEqual([]);
+    const proposed = (both.bid.proposal as { to: number }).to;
+    const [{ beta } = { beta: 1 }] = both.row.proposal!.bids;
+    expect(Math.abs(Number(own[0]!.new_value) - proposed * beta)).toBeLessThanOrEqual(
+      0.06 * proposed + 10_000,
+    );
+    expect(Number(own[0]!.new_value)).not.toBe(proposed);
+    await empty();
+    await accept([key]);
+    const after = await call<QueueAnswer>('GET', `round/queue?from=${window.from}&to=${window.to}`);
+    expect(after.covered[both.bid.key]).toBe('the placements of its campaign');
+    await empty();
+    await accept([both.bid.key]);
+    const wider = await call<WiderAnswer>('GET', `round/wider?from=${window.from}&to=${window.to}`);
+    expect(wider.covered[key]).toBe('bids of its targets');
+    await empty();
+  });
+
+  test('sent, they stand at the marketplace; a cooldown holds the next; reverted, all is as it was', async () => {
+    const [one] = await findings();
+    const before = await structureOf(stack.quayside);
+    const { lines } = await accept([placementKey(one!.campaignId)]);
+    const { sheetId } = await openSheetOf(stack.url);
+    const { jobId } = await call<{ jobId: string }>('POST', 'sheet/send', {});
+    await waitForJob(stack.url, jobId);
+    const sent = await sentSheetOf(stack.url, sheetId);
+    expect(sent.lines.filter(({ state }) => state === 'applied')).toHaveLength(lines);
+    const [{ ext }] = await sql<[{ ext: string }]>`
+      select ext_id as ext from campaign where account_id = 1 and campaign_id = ${one!.campaignId}`;
+    const modifiersOf = (rows: Awaited<ReturnType<typeof structureOf>>) =>
+      Object.fromEntries(
+        rows
+          .filter((row) => row.entity === 'placement_modifier' && row.campaign_id === ext)
+          .map((row) => [row.placement, Number(row.modifier)]),
+      );
+    const now = modifiersOf(await structureOf(stack.quayside));
+    for (const { placement, to } of one!.proposal!.modifiers) expect(now[placement]).toBe(to);
+    const held = (await placements()).campaigns.find(({ campaignId }) => campaignId === one!.campaignId)!;
+    expect(held.isFinding).toBe(false);
+    for (const { placement, modifier } of held.placements) expect(modifier).toBe(now[placement]);
+    await call('POST', `ledger/${sheetId}/revert`, { lineIds: [sent.lines[0]!.line_id] });
+    const back = await call<{ jobId: string }>('POST', 'sheet/send', {});
+    await waitForJob(stack.url, back.jobId);
+    const after = await structureOf(stack.quayside);
+    expect(modifiersOf(after)).toEqual(modifiersOf(before));
+    const bids = (rows: typeof before) =>
+      rows
+        .filter(({ entity }) => entity === 'target')
+        .map(({ target_id: id, bid }) => `${id} ${bid}`)
+        .sort();
+    expect(bids(after)).toEqual(bids(before));
+  });
+});
+
+describe('set by hand', () => {
+  test('what cannot be is refused with its place; nothing is half-done', async () => {
+    const [one] = (await placements()).campaigns;
+    const { campaignId } = one!;
+    const { placement } = one!.placements[0]!;
+    const set = (to: number, more: object = {}) =>
+      handSet({ campaignId, modifiers: [{ placement, to }], ...more });
+    await expect(set(5000)).rejects.toThrow(/A modifier lies between 0 % and 600 %/);
+    await expect(set(-1)).rejects.toThrow(/A modifier lies between/);
+    await expect(set(10.5)).rejects.toThrow(/integer/);
+    await expect(handSet({ campaignId, modifiers: [{ placement: 'shop_window', to: 10 }] })).rejects.toThrow(
+      /no placement of/,
+    );
+    await expect(handSet({ campaignId: '999999999', modifiers: [{ placement, to: 10 }] })).rejects.toThrow(
+      /not there any more/,
+    );
+    await expect(set(300)).rejects.toThrow(/more than 2 times its bid/);
+    await expect(
+      handSet({
+        campaignId,
+        modifiers: one!.placements.map((row) => ({ placement: row.placement, to: row.modifier })),
+      }),
+    ).rejects.toThrow(/stand like that already/);
+    expect((await openSheetOf(stack.url)).lines).toHaveLength(0);
+    const { lines } = await set(300, { confirmed: true });
+    expect(lines).toBe(1);
+    await empty();
+  });
+
+  test('a campaign that went away at the marketplace meanwhile: its line is refused there, and said', async () => {
+    const [, one] = (await placements()).campaigns;
+    const { placement, modifier } = one!.placements[0]!;
+    await handSet({ campaignId: one!.campaignId, modifiers: [{ placement, to: modifier + 10 }] });
+    const [{ ext }] = await sql<[{ ext: string }]>`
+      select ext_id as ext from campaign where account_id = 1 and campaign_id = ${one!.campaignId}`;
+    await callQuayside(stack.quayside, 'POST', '/changes', {
+      idempotency_key: 'gone-1',
+      lines: [
+        { line_id: '1', action: 'archive', entity: 'campaign', id: ext, campaign_id: ext, field: 'status' },
+      ],
+    });
+    const { sheetId } = await openSheetOf(stack.url);
+    const { jobId } = await call<{ jobId: string }>('POST', 'sheet/send', {});
+    await waitForJob(stack.url, jobId);
+    const { lines } = await sentSheetOf(stack.url, sheetId);
+    expect(lines.map(({ state }) => state)).toEqual(['refused']);
+  });
+});
