@@ -166,6 +166,7 @@ export function objectsOf(structure: Structure, kind: string): Map<string, Chang
 function setModifier({ structure }: World, line: ChangeLine): Written {
   const campaign = structure.campaigns.get(line.campaign_id ?? line.id ?? '');
   if (!campaign) return refuse('unknown_object', `There is no campaign ${line.campaign_id}.`);
+  if (campaign.status === 'archived') refuse('archived', 'An archived object cannot be changed.');
   const place = placements.indexOf(line.field as (typeof placements)[number]);
   if (place < 0) refuse('bad_field', `There is no placement "${line.field}".`);
   checkStale(line, String(campaign.modifiers[place]));

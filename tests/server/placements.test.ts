@@ -33,10 +33,7 @@ const accept = (keys: string[]) =>
   call<{ groups: string[]; lines: number }>('POST', 'round/accept', { ...window, keys });
 const empty = async () => {
   const { lines } = await openSheetOf(stack.url);
-  if (lines.length > 0)
-    await call('POST', 'sheet/remove', { lineIds: lines.map(({ line_id: id }) => id) }).catch(
-      () => undefined,
-    );
+  if (lines.length > 0) await call('POST', 'sheet/lines', { lineIds: lines.map(({ line_id: id }) => id) });
 };
 const handSet = (body: object) => call<{ lines: number }>('POST', 'spend/placements', { ...window, ...body });
 
@@ -95,7 +92,7 @@ describe('modifiers and bids', () => {
     expect(sheet.lines.filter(({ effect }) => effect !== null)).toHaveLength(1);
     const { onSheet } = await placements();
     expect(onSheet).toEqual([one!.campaignId]);
-    await call('POST', 'sheet/remove', { lineIds: [sheet.lines[0]!.line_id] });
+    await call('POST', 'sheet/lines', { lineIds: [sheet.lines[0]!.line_id] });
     expect((await openSheetOf(stack.url)).lines).toHaveLength(0);
   });
 
@@ -211,7 +208,7 @@ describe('set by hand', () => {
     const [{ ext }] = await sql<[{ ext: string }]>`
       select ext_id as ext from campaign where account_id = 1 and campaign_id = ${one!.campaignId}`;
     await callQuayside(stack.quayside, 'POST', '/changes', {
-      idempotency_key: 'gone-1',
+      idempotency_key: 'campaign-gone-1',
       lines: [
         { line_id: '1', action: 'archive', entity: 'campaign', id: ext, campaign_id: ext, field: 'status' },
       ],

@@ -101,6 +101,7 @@ export async function readAll(url: string, account: number): Promise<Record<stri
   const round = (await get('round', `?${span}`)) as { findings: { key: string; target: string }[] };
   await get('round/queue', `?${span}`);
   await get('round/wider', `?${span}`);
+  await get('spend/placements', `?${span}`);
   for (const { key } of round.findings.slice(0, 3))
     await get('round/why', `?${span}&key=${encodeURIComponent(key)}`);
   for (const route of [

@@ -9,6 +9,7 @@ import { acos } from '../../core/metrics/figures.ts';
 import { at } from '../../ui/address.ts';
 import { ask } from '../../ui/api.ts';
 import { CollateralParts, orders } from '../../ui/parts/CollateralParts.tsx';
+import { placementName } from '../../core/placements/names.ts';
 import { Panel, Part } from '../../ui/parts/Panel.tsx';
 import { KeyHints } from '../../ui/shell/Keys.tsx';
 import type { Row } from './types.ts';
@@ -18,14 +19,20 @@ interface WiderPanelProps {
   window: Window;
 }
 
-/** Why words, a conflict or a campaign are among the findings. */
+/** Why words, a conflict, placements or a campaign are among the findings. */
 export function WiderPanel({ row, window }: WiderPanelProps) {
   return (
     <Panel label="Why">
       <Typography variant="h2" sx={{ overflowWrap: 'anywhere' }}>
         {row.queue === 'words' ? `“${row.subject}”` : row.subject}
       </Typography>
-      {row.queue === 'words' ? <Words row={row} window={window} /> : <Repair row={row} />}
+      {row.queue === 'words' ? (
+        <Words row={row} window={window} />
+      ) : row.queue === 'placements' ? (
+        <Placements row={row} />
+      ) : (
+        <Repair row={row} />
+      )}
       <Part title="Worth a week" explains="worth">
         {row.worth > 0 ? money(row.worth) : 'Nothing that is known.'}
       </Part>
@@ -67,6 +74,29 @@ function Words({ row, window }: WiderPanelProps) {
         >
           All words of the product
         </Link>
+      </Part>
+    </>
+  );
+}
+
+function Placements({ row }: { row: Row }) {
+  if (row.proposal.kind !== 'placements') return null;
+  const { sentence, modifiers, bids, lines, held } = row.proposal;
+  return (
+    <>
+      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
+        {sentence}
+      </Typography>
+      <Part title="Together">
+        {bids};{' '}
+        {modifiers
+          .map(({ placement, from, to }) => `${placementName(placement)} ${from} → ${to} %`)
+          .join(', ')}
+        : {counted(lines, 'line')}.
+        {held.includes('largest step') && ' More is wanted: 100 points are the largest step.'}
+      </Part>
+      <Part title="Look closer">
+        <Link href={at(`/spend?campaign=${row.campaignId}`)}>Its placements, and how it comes about</Link>
       </Part>
     </>
   );

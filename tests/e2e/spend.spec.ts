@@ -1,0 +1,134 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import { startStack, structureOf, type Stack } from '../support/stack.ts';
+
+/** Where money works: placements looked at, accepted, set by hand, sent and taken back, through the interface. */
+
+let stack: Stack;
+test.beforeAll(async () => {
+  stack = await startStack(true);
+});
+test.afterAll(() => stack.stop());
+
+const rows = (page: Page) => page.locator('[role=row][data-key]');
+const sheet = (page: Page) => page.getByTestId('sheet-lines');
+const panel = (page: Page) => page.getByRole('complementary', { name: 'Why' });
+const modifiers = async () =>
+  (await structureOf(stack.quayside))
+    .filter(({ entity }) => entity === 'placement_modifier')
+    .map(({ campaign_id: id, placement, modifier }) => `${id} ${placement} ${modifier}`)
+    .sort();
+
+test('a finding is read, accepted by its key, seen as one thing on the sheet, and taken back', async ({
+  page,
+}) => {
+  await page.goto(`${stack.url}/spend`);
+  await expect(page.getByTestId('where-sentence')).toContainText(/\d+ campaigns of \d+ would earn/);
+  await expect(panel(page).getByTestId('why-sentence')).toContainText(
+    /A click on .+ sells [\d.]+ times the mean/,
+  );
+  await expect(panel(page).getByTestId('why-working')).toContainText('Factor on');
+  const name = await panel(page).getByRole('heading', { level: 2 }).innerText();
+  await page.keyboard.press('a');
+  await expect(sheet(page)).toHaveText(/^\d+ lines on the sheet$/);
+  await expect(rows(page).filter({ hasText: name }).first()).toContainText('on the sheet');
+  await expect(panel(page).getByTestId('why-sentence')).toContainText('It is on the sheet.');
+  await page.getByRole('link', { name: 'Check and send' }).click();
+  await expect(page.getByRole('gridcell', { name: `Placements of ${name}` })).toBeVisible();
+  await page.getByRole('button', { name: 'Remove all of it' }).click();
+  await expect(sheet(page)).toHaveText('The sheet is empty');
+});
+
+test('in Round it is a kind of its own, with its link; sent to the marketplace and reverted there', async ({
+  page,
+}) => {
+  const before = await modifiers();
+  await page.goto(`${stack.url}/round?queue=placements`);
+  await expect(rows(page).first()).toContainText('Move');
+  await expect(rows(page).first()).toContainText('bids');
+  await panel(page).getByRole('link', { name: 'Its placements, and how it comes about' }).click();
+  await expect(page.getByRole('heading', { name: 'Spend', level: 1 })).toBeVisible();
+  await page.goBack();
+  await expect(rows(page).first()).toContainText('Move');
+  await page.keyboard.press('a');
+  await expect(sheet(page)).toHaveText(/^\d+ lines on the sheet$/);
+  const lines = (await sheet(page).innerText()).split(' ')[0]!;
+  await page.getByRole('link', { name: 'Check and send' }).click();
+  await page.getByRole('button', { name: `Send ${lines} lines to Quayside` }).click();
+  await expect(page.getByText(`${lines} of ${lines} applied`).first()).toBeVisible({ timeout: 30_000 });
+  expect(await modifiers()).not.toEqual(before);
+  await page
+    .getByRole('button', { name: /^Revert all/ })
+    .first()
+    .click();
+  await expect(sheet(page)).toHaveText(`${lines} lines on the sheet`);
+  await page.getByRole('link', { name: 'Check and send' }).click();
+  await page.getByRole('button', { name: `Send ${lines} lines to Quayside` }).click();
+  await expect(sheet(page)).toHaveText('The sheet is empty', { timeout: 30_000 });
+  expect(await modifiers()).toEqual(before);
+});
+
+test('set by hand: what one click may cost answers, what is hardly meant is asked', async ({ page }) => {
+  await page.goto(`${stack.url}/spend?sort=-spend`);
+  await expect(panel(page).getByTestId('why-sentence')).toBeVisible();
+  const fields = panel(page).getByRole('textbox', { name: /^Modifier of/ });
+  const most = panel(page)
+    .getByRole('row')
+    .filter({ has: page.getByRole('textbox', { name: /^Modifier of/ }) })
+    .first()
+    .getByRole('cell')
+    .last();
+  const now = Number(await most.innerText());
+  const before = Number(await fields.first().inputValue());
+  await page.keyboard.press('e');
+  await expect(fields.first()).toBeFocused();
+  await fields.first().fill('150');
+  await fields.first().press('Enter');
+  await expect(most).toHaveText(((now * 250) / (100 + before)).toFixed(2));
+  const put = panel(page).getByRole('button', { name: 'Put on the sheet' });
+  await expect(put).toBeDisabled();
+  await panel(page).getByRole('checkbox').check();
+  await put.click();
+  await expect(sheet(page)).toHaveText('1 line on the sheet');
+  await page.getByRole('heading', { name: 'Spend', exact: true }).click();
+  await page.keyboard.press('Control+z');
+  await expect(sheet(page)).toHaveText('The sheet is empty');
+  await expect(fields.first()).toHaveValue(/\d+/);
+  await fields.first().fill('700');
+  await fields.first().press('Enter');
+  await expect(panel(page).getByText(/a modifier lies between 0 % and 600 %/)).toBeVisible();
+  await expect(put).toBeDisabled();
+});
+
+test('placements side by side: over all, by strategy, by product; one that is best elsewhere comes first', async ({
+  page,
+}) => {
+  await page.goto(`${stack.url}/spend`);
+  await page.getByRole('button', { name: 'All together' }).click();
+  const table = page.getByRole('table', { name: 'Placements' });
+  await expect(table.getByRole('row')).toHaveCount(5);
+  const shares = await table.locator('tbody td:nth-of-type(3)').allInnerTexts();
+  const all = shares.reduce((sum, share) => sum + Number(share.replace(/[^\d.]/g, '')), 0);
+  expect(Math.abs(all - 100)).toBeLessThan(2);
+  await page.getByRole('button', { name: 'By strategy' }).click();
+  await expect(table).toContainText('Down only');
+  await page.getByRole('button', { name: 'By product' }).click();
+  await expect(table.getByRole('rowheader').first()).toContainText('TT-');
+  await page.goBack();
+  await expect(table).toContainText('Down only');
+});
+
+test('nothing there, a wrong address, and the accessibility rules', async ({ page }) => {
+  await page.goto(`${stack.url}/spend?q=no%20such%20campaign`);
+  await expect(page.getByText('No campaign is called so.')).toBeVisible();
+  await page.goto(`${stack.url}/spend?view=upside`);
+  await expect(page.getByText('There is none called “upside”.')).toBeVisible();
+  for (const query of ['', '?view=product']) {
+    await page.goto(`${stack.url}/spend${query}`);
+    await expect(page.locator('[role=grid], table').first()).toBeVisible();
+    const { violations } = await new AxeBuilder({ page })
+      .withTags(['wcag2a', 'wcag2aa', 'wcag22aa'])
+      .analyze();
+    expect(violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html.slice(0, 160))])).toEqual([]);
+  }
+});
