@@ -6,6 +6,7 @@ import { goalsOfLarge } from './bench/goals.ts';
 import { exploreAccount, exploreTables } from './bench/explore.ts';
 import { largeKitOnSheet, planLargeKit } from './bench/kits.ts';
 import { testsOfLarge } from './bench/testing.ts';
+import { placementsOfLarge } from './bench/placements.ts';
 import { loadMillion } from './bench/load-million.ts';
 import { memoryOf, type Measure } from './bench/measure.ts';
 import { manyAccounts } from './bench/neighbours.ts';
@@ -140,6 +141,12 @@ try {
     const app = await application('goals');
     await bigAccount(app.databaseUrl);
     for (const measure of await goalsOfLarge(app)) print(measure);
+    await app.stop();
+  }
+  if (wants('placements')) {
+    const app = await application('placements');
+    await bigAccount(app.databaseUrl);
+    for (const measure of await placementsOfLarge(app)) print(measure);
     await app.stop();
   }
   if (wants('accounts')) {

@@ -169,6 +169,8 @@ function likenessOfLevels(nodes: readonly Node[], depth: number, likeness: Liken
 export function hear(
   top: Level,
   usual: UsualLikeness = { rows: usualRows, levels: usualLevels },
+  /** How alike members are, where that is known already. */
+  known: Likeness | null = null,
 ): { likeness: Likeness; means: Map<Level, LevelMean> } {
   const byDepth: Node[][] = [];
   const root = nodeOf(top, 0, null, byDepth);
@@ -184,7 +186,7 @@ export function hear(
     });
   }
   const recent = y > 0 && counted.orders > 0 ? (start * counted.clicks) / counted.orders : 1;
-  const likeness: Likeness = { rows: usual.rows, levels: byDepth.slice(1).map(() => usual.levels) };
+  const likeness: Likeness = known ?? { rows: usual.rows, levels: byDepth.slice(1).map(() => usual.levels) };
   const hearAll = () => {
     listen(root, 0, likeness, recent);
     if (root.said.sold > 0) root.said.mu = root.said.sold / root.said.telling;
@@ -192,7 +194,7 @@ export function hear(
     tell(root, 0, likeness);
   };
   hearAll();
-  for (let pass = 0; pass < passes; pass++) {
+  for (let pass = 0; pass < (known ? 0 : passes); pass++) {
     likeness.rows = likenessOfRows(nodes, usual.rows);
     for (let depth = 1; depth < byDepth.length; depth++) {
       hearAll();

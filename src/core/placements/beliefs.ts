@@ -49,8 +49,9 @@ export const ownPart = 0.5;
 
 /** Before an account has told: campaigns of one product differ by 22 %, products by 32 %: 1 / sqrt(shape). */
 const usual = { rows: 20, levels: 10 };
-/** Factors and what campaigns sell on the whole are found in turn. */
-const passes = 6;
+/** Factors and what campaigns sell on the whole are found in turn: first of all campaigns together, then of each. */
+const roughPasses = 12;
+const passes = 2;
 /** Exposure is counted in thousandths of an expected order, so that whole numbers of it tell small campaigns apart. */
 const perOrder = 1000;
 
@@ -61,7 +62,10 @@ interface Heard {
 }
 
 /** Who sells how much more in one placement, heard over all campaigns; `expected`: orders of it if all sold alike. */
-function heardOf(rows: readonly { sku: string; counts: PlacementCounts; perClick: number }[]): Heard {
+function heardOf(
+  rows: readonly { sku: string; counts: PlacementCounts; perClick: number }[],
+  known: Likeness | null,
+): Heard {
   const level = (): Level & { members: Level[] } => ({ siblings: noSiblings(), members: [] });
   const account = level();
   const products = new Map<string, Level>();
@@ -78,7 +82,7 @@ function heardOf(rows: readonly { sku: string; counts: PlacementCounts; perClick
     account.siblings.n += n;
     account.siblings.y += counts.y;
   }
-  const { means, likeness } = hear(account, usual);
+  const { means, likeness } = hear(account, usual, known);
   return {
     account: means.get(account)!,
     products: new Map([...products].map(([sku, product]) => [sku, means.get(product)!])),
@@ -95,18 +99,16 @@ function heardOf(rows: readonly { sku: string; counts: PlacementCounts; perClick
 export function placementFactors(campaigns: readonly CampaignCounts[]): Map<string, PlacementFactor[]> {
   const names = [...new Set(campaigns.flatMap(({ placements }) => placements.map((one) => one.placement)))];
   const beliefs = campaigns.map(({ placements }) => placements.map((): Gamma | null => null));
-  const pooled = campaigns.map(({ placements }) => placements.map(() => 1));
+  const start = roughFactors(campaigns, names);
+  const pooled = campaigns.map(({ placements }) => placements.map(({ placement }) => start.get(placement)!));
   const factorAt = (c: number, p: number): number => {
     const gamma = beliefs[c]![p]!;
     return gamma === null ? pooled[c]![p]! : mean(gamma) * perOrder;
   };
+  /** How alike campaigns are in a placement hardly moves between passes: it is found once. */
+  const likeness = new Map<string, Likeness>();
   for (let pass = 0; pass < passes; pass++) {
-    // Orders per click of the campaign in a placement of factor 1.
-    const perClick = campaigns.map(({ placements }, c) => {
-      const orders = placements.reduce((sum, { y }) => sum + y, 0);
-      const clicks = placements.reduce((sum, { n }, p) => sum + n * factorAt(c, p), 0);
-      return clicks > 0 ? orders / clicks : 0;
-    });
+    const perClick = campaigns.map((campaign, c) => sellsOf(campaign, (p) => factorAt(c, p)));
     for (const name of names) {
       const places = campaigns.flatMap(({ placements }, c) => {
         const p = placements.findIndex((one) => one.placement === name);
@@ -118,7 +120,9 @@ export function placementFactors(campaigns: readonly CampaignCounts[]): Map<stri
           counts: campaigns[c]!.placements[p]!,
           perClick: perClick[c]!,
         })),
+        likeness.get(name) ?? null,
       );
+      likeness.set(name, heard.likeness);
       for (const { c, p } of places) {
         const { n, y } = campaigns[c]!.placements[p]!;
         const { mu, doubt } = heard.products.get(campaigns[c]!.sku) ?? heard.account;
@@ -147,6 +151,34 @@ export function placementFactors(campaigns: readonly CampaignCounts[]): Map<stri
       ),
     ]),
   );
+}
+
+/** Orders per click of a campaign in a placement of factor 1. */
+function sellsOf({ placements }: CampaignCounts, factorOf: (p: number) => number): number {
+  let [orders, clicks] = [0, 0];
+  for (let p = 0; p < placements.length; p++) {
+    orders += placements[p]!.y;
+    clicks += placements[p]!.n * factorOf(p);
+  }
+  return clicks > 0 ? orders / clicks : 0;
+}
+
+/** One factor for each placement, of all campaigns: where the search for those of each begins. */
+function roughFactors(campaigns: readonly CampaignCounts[], names: readonly string[]): Map<string, number> {
+  let found = new Map(names.map((name) => [name, 1]));
+  for (let pass = 0; pass < roughPasses; pass++) {
+    const sums = new Map(names.map((name) => [name, { orders: 0, expected: 0 }]));
+    for (const campaign of campaigns) {
+      const perClick = sellsOf(campaign, (p) => found.get(campaign.placements[p]!.placement)!);
+      for (const { placement, n, y } of campaign.placements) {
+        const sum = sums.get(placement)!;
+        sum.orders += y;
+        sum.expected += n * perClick;
+      }
+    }
+    found = new Map([...sums].map(([name, { orders, expected }]) => [name, (orders + 1) / (expected + 1)]));
+  }
+  return found;
 }
 
 /** Mean factor over the account's clicks: it is 1 by definition. */

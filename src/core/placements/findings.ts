@@ -112,10 +112,13 @@ export function placedRows(ground: PlacementGround): PlacedRow[] {
     return [{ unit, parts }];
   });
   const ofCampaign = placementFactors(units.map(({ unit }) => unit));
-  const ofStream = placementFactors(units.flatMap(({ parts }) => parts));
+  const isOne = units.every(({ parts }) => parts.length === 1);
+  const ofStream = isOne ? null : placementFactors(units.flatMap(({ parts }) => parts));
   const rows = able.map((campaign, at) => {
     const placements = figures.get(campaign.campaignId)!;
-    const within = units[at]!.parts.flatMap((part) => ofStream.get(part.campaignId)!);
+    const within = ofStream
+      ? units[at]!.parts.flatMap((part) => ofStream.get(part.campaignId)!)
+      : ofCampaign.get(campaign.campaignId)!;
     const standing = ofCampaign
       .get(campaign.campaignId)!
       .map((whole, p): Standing => {
@@ -204,7 +207,7 @@ function placedRow(
     }),
     proposal,
     isFinding,
-    lines: isFinding ? placementDrafts(campaign, proposal, { reason: '', effect: null }).length : 0,
+    lines: isFinding ? countLines(campaign, proposal) : 0,
   };
 }
 
@@ -342,69 +345,73 @@ export const scaledBid = (bid: Micros, beta: number, { step, floor, ceiling, ...
     step,
   );
 
+/** What carries a change out. */
+interface Orders {
+  bids: readonly BidFactor[];
+  modifiers: readonly Pick<ModifierChange, 'placement' | 'to'>[];
+}
+
+/** Modifiers that are not as they should be, and bids that move: of targets, or of ad groups for targets without one. */
+function movesOf({ modifiers: live, adGroups }: StructureCampaign, { bids, modifiers }: Orders) {
+  const betaOf = (target: StructureTarget): number =>
+    bids.find(({ stream }) => inStream(stream, target))?.beta ?? 1;
+  const placements = modifiers.filter(({ placement, to }) => to !== (live[placement] ?? 0));
+  const moved: { adGroupId: string; target: StructureTarget | null; from: Micros; to: Micros }[] = [];
+  for (const { adGroupId, targets, defaultBid, guards } of adGroups) {
+    for (const target of targets) {
+      const from = target.row.bid;
+      if (from === null) continue;
+      const to = scaledBid(from, betaOf(target), guards);
+      if (to !== from) moved.push({ adGroupId, target, from, to });
+    }
+    const bare = targets.find(({ row }) => row.bid === null);
+    const to = bare ? scaledBid(defaultBid, betaOf(bare), guards) : defaultBid;
+    if (to !== defaultBid) moved.push({ adGroupId, target: null, from: defaultBid, to });
+  }
+  return { placements, moved };
+}
+
+/** How many lines carry it out. */
+function countLines(campaign: StructureCampaign, orders: Orders): number {
+  const { placements, moved } = movesOf(campaign, orders);
+  return placements.length + moved.length;
+}
+
 /**
  * Lines that set modifiers and move the bids of each stream by its factor; they stay together on the sheet. Targets
  * without a bid of their own move by their ad group's default bid.
  */
 export function placementDrafts(
-  { campaignId, modifiers: live, adGroups }: StructureCampaign,
-  {
-    bids,
-    modifiers,
-  }: Pick<PlacementProposal, 'bids'> & {
-    modifiers: readonly Pick<ModifierChange, 'placement' | 'to'>[];
-  },
+  campaign: StructureCampaign,
+  orders: Orders,
   { reason, effect }: { reason: string; effect: Effect | null },
 ): LineDraft[] {
-  const harvest = placementKey(campaignId);
-  const betaOf = (target: StructureTarget): number =>
-    bids.find(({ stream }) => inStream(stream, target))?.beta ?? 1;
-  const place = { campaignId, adGroupId: null };
-  const drafts = modifiers
-    .filter(({ placement, to }) => to !== (live[placement] ?? 0))
-    .map(({ placement, to }) =>
+  const { campaignId, modifiers: live } = campaign;
+  const { placements, moved } = movesOf(campaign, orders);
+  const note = { reason, harvest: placementKey(campaignId) };
+  const drafts = [
+    ...placements.map(({ placement, to }) =>
       fieldLine(
         'placement_modifier',
         placement,
-        place,
+        { campaignId, adGroupId: null },
         campaignId,
         { oldValue: String(live[placement] ?? 0), newValue: String(to) },
-        { reason, harvest },
+        note,
       ),
-    );
-  for (const { adGroupId, targets, defaultBid, guards } of adGroups) {
-    const here = { campaignId, adGroupId };
-    for (const target of targets) {
-      const { row } = target;
-      if (row.bid === null) continue;
-      const to = scaledBid(row.bid, betaOf(target), guards);
-      if (to !== row.bid)
-        drafts.push(
-          fieldLine(
-            'target',
-            'bid',
-            here,
-            row.targetId,
-            { oldValue: String(row.bid), newValue: String(to) },
-            { reason, harvest },
-            { targetKind: row.kind, matchType: row.matchType, expression: row.expression },
-          ),
-        );
-    }
-    const bare = targets.find(({ row }) => row.bid === null);
-    const to = bare ? scaledBid(defaultBid, betaOf(bare), guards) : defaultBid;
-    if (to !== defaultBid)
-      drafts.push(
-        fieldLine(
-          'ad_group',
-          'default_bid',
-          here,
-          adGroupId,
-          { oldValue: String(defaultBid), newValue: String(to) },
-          { reason, harvest },
-        ),
-      );
-  }
+    ),
+    ...moved.map(({ adGroupId, target, from, to }) => {
+      const place = { campaignId, adGroupId };
+      const bids = { oldValue: String(from), newValue: String(to) };
+      if (!target) return fieldLine('ad_group', 'default_bid', place, adGroupId, bids, note);
+      const { targetId, kind, matchType, expression } = target.row;
+      return fieldLine('target', 'bid', place, targetId, bids, note, {
+        targetKind: kind,
+        matchType,
+        expression,
+      });
+    }),
+  ];
   const [first] = drafts;
   if (first) first.effect = effect;
   return drafts;

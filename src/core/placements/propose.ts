@@ -106,6 +106,7 @@ const leastShare = 0.02;
 /** Bids in placements that move by less than this share are not worth a line. */
 const leastMove = 0.05;
 const draws = 64;
+const unit = 1_000_000;
 
 /**
  * Points that fill a space evenly (additive recurrence on powers of the root of x^(d+1) = x + 1), as normals: what is
@@ -204,6 +205,10 @@ function outcome(
     const own = responseAt(response, cpc === null || from <= 0 ? null : cpc / from);
     const after = respond({ clicks, spend: clicks * (cpc ?? 0) }, ratio, own);
     const elasticity = elasticityOver(own, ratio);
+    // Worth is linear in what a click sells.
+    const [idle, some] = [0, unit].map((revenue) =>
+      worthOfBid(clicks, from, from * ratio, revenue, theta, elasticity),
+    ) as [number, number];
     return {
       clicks: after.clicks - clicks,
       spend: after.spend - clicks * (cpc ?? 0),
@@ -211,7 +216,7 @@ function outcome(
       spendSpread: after.spend * Math.abs(Math.log(ratio)) * Math.hypot(ownSpread.clicks, ownSpread.cpc),
       earns,
       perClick,
-      worthAt: (revenue: Micros) => worthOfBid(clicks, from, from * ratio, revenue, theta, elasticity),
+      worthAt: (revenue: Micros) => idle + ((some - idle) * revenue) / unit,
     };
   });
   const of = (factors: readonly number[]) => {

@@ -76,7 +76,16 @@ export interface BidGround {
   usuals: Usuals;
 }
 
+const grounds = new WeakMap<TargetsInput, BidGround>();
+
+/** The same for an input whoever asks, made once: it is most of the work. */
 export function bidGround(input: TargetsInput): BidGround {
+  let ground = grounds.get(input);
+  if (!ground) grounds.set(input, (ground = makeGround(input)));
+  return ground;
+}
+
+function makeGround(input: TargetsInput): BidGround {
   const pool = new Pool(input.products, input, input.mixes);
   for (const row of input.targets) {
     const adGroup = input.adGroups.get(row.adGroupId);

@@ -1,13 +1,11 @@
 import type { AdGroupInfo, TargetRow } from '../account/rows.ts';
 import type { NegativeType, Objects } from '../account/store.ts';
 import type { Guards } from '../bids/guards.ts';
-import { Pool } from '../evidence/pooling.ts';
 import { probabilityOver, revenue, verdictOf, type Belief, type Verdict } from '../evidence/verdict.ts';
 import type { Season } from '../metrics/season.ts';
 import type { Micros } from '../metrics/money.ts';
-import { beliefOf, goalsIn } from '../round/targets.ts';
+import { beliefOf, bidGround, goalsIn } from '../round/targets.ts';
 import type { TargetsInput } from '../round/types.ts';
-import { Usuals } from '../round/usual.ts';
 
 /** A target that runs, as structure is judged by it. Money in micros. */
 export interface StructureTarget {
@@ -78,16 +76,11 @@ export function structureCampaigns(
   advertised: ReadonlyMap<string, readonly string[]>,
 ): StructureCampaign[] {
   const goals = goalsIn(input);
-  const pool = new Pool(input.products, input, input.mixes);
-  for (const row of input.targets) {
-    const adGroup = input.adGroups.get(row.adGroupId);
-    if (adGroup) pool.add(adGroup, row);
-  }
+  const { pool, usuals } = bidGround(input);
   const profitOf = (sku: string): Micros | null => {
     const product = input.products.get(sku);
     return product?.margin == null ? null : Math.round(product.margin * product.price);
   };
-  const usuals = new Usuals(input.targets, input.adGroups, input.settledDays);
   const modifiers = objects.campaigns.map((): Record<string, number> => ({}));
   for (const { campaign, placement, modifier } of objects.placements)
     if (modifier) modifiers[campaign]![placement] = modifier;
