@@ -2,7 +2,13 @@ import { beforeAll, describe, expect, test } from 'vitest';
 import { families } from './crowd/families.ts';
 import { makeCrowd } from './crowd/auction.ts';
 import { bestSimple, coverage, measure, wayNames, type Measured } from './measure.ts';
+import { playPlaced } from './placements.ts';
 import { salesAtTarget } from './play.ts';
+
+test('modifiers and bids that move together sell more than bids alone, where better targets stand at the top', () => {
+  const plays = [0, 2].map((family) => playPlaced(family, 13));
+  for (const one of plays) expect(one.with).toBeGreaterThan(one.without);
+}, 120_000);
 
 /** The laboratory in small: judgement that gets worse fails here before anybody plays all markets. */
 

@@ -2,18 +2,26 @@ import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fork } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
-import { families } from '../lab/crowd/families.ts';
+import { families, placedFamilies } from '../lab/crowd/families.ts';
+import { placementsText, type PlacedPlay } from '../lab/placements.ts';
 import { wayNames, type Measured } from '../lab/measure.ts';
 import { salesAtTarget } from '../lab/play.ts';
 import { playQuayside, quaysideMarkets, type QuaysidePlayed } from '../lab/quayside.ts';
-import { coveragePicture, reportText, sharesPicture, weeksPicture, type Through } from '../lab/report.ts';
+import {
+  coveragePicture,
+  reportText,
+  sharesPicture,
+  tunedSeeds,
+  weeksPicture,
+  type Through,
+} from '../lab/report.ts';
 import { playThrough } from '../lab/through.ts';
 import { build } from './lib/build.ts';
 import { startCluster } from './lib/cluster.ts';
 import { root } from './lib/processes.ts';
 
 // The laboratory: all markets through the core, some through the running product; docs/lab.md and its pictures.
-// npm run lab -- --seeds=20 --through=6
+// npm run lab -- --seeds=20 --through=6; --only=placements plays markets with placements (docs/lab/placements.md)
 
 const option = (name: string, usual: number): number =>
   Number(process.argv.find((argument) => argument.startsWith(`--${name}=`))?.split('=')[1] ?? usual);
@@ -21,10 +29,16 @@ const seeds = option('seeds', 20);
 const throughCount = option('through', families.length);
 const began = performance.now();
 
+const isPlacements = process.argv.includes('--only=placements');
 const tasks = Array.from({ length: seeds }, (_, seed) =>
-  families.map((_, family) => ({ family, seed: seed + 1 })),
+  (isPlacements ? placedFamilies : families).map((_, family) => ({
+    family,
+    seed: seed + 1,
+    placed: isPlacements,
+  })),
 ).flat();
 const measured: Measured[] = [];
+const placed: PlacedPlay[] = [];
 
 /** One process that takes market after market. */
 function work(): Promise<void> {
@@ -40,9 +54,11 @@ function work(): Promise<void> {
         resolve();
       }
     };
-    worker.on('message', (result: Measured) => {
-      measured.push(result);
-      if (measured.length % 10 === 0) process.stdout.write(`${measured.length} markets played\n`);
+    worker.on('message', (result: Measured | PlacedPlay) => {
+      if ('lateWith' in result) placed.push(result);
+      else measured.push(result);
+      const played = measured.length + placed.length;
+      if (played % 10 === 0) process.stdout.write(`${played} markets played\n`);
       next();
     });
     worker.once('error', reject);
@@ -84,6 +100,12 @@ async function throughProduct(): Promise<void> {
   }
 }
 
+if (isPlacements) {
+  await Promise.all([work(), work()]);
+  placed.sort((a, b) => a.seed - b.seed);
+  writeFileSync(join(root, 'docs/lab/placements.md'), placementsText(placed, tunedSeeds));
+  process.exit(0);
+}
 await Promise.all([work(), throughProduct().then(work)]);
 measured.sort((a, b) => a.seed - b.seed);
 for (const one of through) {

@@ -98,6 +98,14 @@ for (let press = 0; press < 10; press++) await page.keyboard.press('ArrowLeft');
 await page.locator('[data-testid=what-if][aria-busy=false]').waitFor();
 await page.getByRole('columnheader', { name: 'at 18 %' }).waitFor();
 await shoot('goals');
+await page.goto(`${url}/spend`);
+await page
+  .getByRole('grid', { name: 'Campaigns by placement' })
+  .locator('[role=row][data-key]')
+  .first()
+  .waitFor();
+await page.getByTestId('why-working').waitFor();
+await shoot('where');
 await page.goto(`${url}/goals?view=methods`);
 await page
   .getByRole('grid', { name: 'Methods side by side' })

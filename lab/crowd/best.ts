@@ -7,7 +7,7 @@ export function expectedWeek(market: Market): { spend: number; sales: number; cl
     const week = market.week(target, target.bid);
     clicks += week.clicks;
     spend += week.spend;
-    sales += week.clicks * market.revenueOf(target);
+    sales += week.sold * market.revenueAt(target);
   }
   return { clicks, spend, sales };
 }

@@ -27,6 +27,8 @@ export interface Family {
   startLevel: [number, number];
   startSpread: number;
   historyDays: number;
+  /** Targets are shown in three placements, of which each sells and costs otherwise. */
+  placed?: true;
 }
 
 const normal: Family = {
@@ -80,3 +82,8 @@ export const families: readonly Family[] = [
     conversion: [0.03, 0.09],
   },
 ];
+
+/** Markets with placements: kinds of the same that differ in what is known of them. */
+export const placedFamilies: readonly Family[] = families
+  .filter(({ name }) => ['normal', 'sparse', 'wild', 'slow'].includes(name))
+  .map((family) => ({ ...family, placed: true }));

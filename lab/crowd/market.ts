@@ -15,10 +15,33 @@ export interface HiddenTarget {
   /** Median of its rivals' values. */
   rivals: number;
   bid: number;
+  /** Where it is shown: one place, or its campaign's placements. */
+  places: Place[];
 }
+
+/** One placement of a target. */
+export interface Place {
+  /** Of its opportunities. */
+  share: number;
+  /** Rivals' values there over their usual ones. */
+  dear: number;
+  /** Orders per click there over its usual ones. */
+  sells: number;
+}
+
+const onePlace: Place[] = [{ share: 1, dear: 1, sells: 1 }];
+/** Top of search, rest of search, product pages: usual shares, how dear they are, and what they sell. */
+const usualPlaces: readonly Place[] = [
+  { share: 0.45, dear: 1.5, sells: 1.15 },
+  { share: 0.35, dear: 0.9, sells: 0.95 },
+  { share: 0.2, dear: 0.6, sells: 0.65 },
+];
+/** How much better targets are found at the top more often than others: nobody is told which. */
+const topForBetter = 0.35;
 
 export interface Order {
   target: number;
+  place: number;
   day: number;
   knownOn: number;
   value: number;
@@ -30,6 +53,9 @@ export interface DayFacts {
   clicks: Int32Array;
   spend: Float64Array;
   bids: Float64Array;
+  /** Clicks and spend by campaign and place, as `campaign * places + place`. */
+  placeClicks: Int32Array;
+  placeSpend: Float64Array;
 }
 
 export interface ProductFacts {
@@ -53,6 +79,9 @@ export class Market {
   readonly orders: Order[] = [];
   readonly productDays: ProductFacts[][] = [];
   readonly minimumBid = 0.03;
+  /** Places a campaign has, and what is added to bids there, as shares. */
+  readonly placeCount: number;
+  readonly modifiers: Float64Array;
   readonly crowd: Crowd;
   private readonly chance: Chance;
   /** Of its own, so that the same things happen whatever is bid. */
@@ -79,12 +108,22 @@ export class Market {
     const dearness = range(family.dearness);
     const startLevel = range(family.startLevel);
     const middle = range(family.opportunities);
+    this.placeCount = family.placed ? usualPlaces.length : 1;
+    this.modifiers = new Float64Array(family.products * 3 * this.placeCount);
+    // Of its own, so that markets without placements stay what they were.
+    const placing = new Chance(seed + 0.25);
     let [adGroup, campaign] = [0, 0];
     for (let product = 0; product < family.products; product++) {
       const price = Math.round(Math.exp(chance.between(Math.log(12), Math.log(70))) * 100) / 100;
       this.prices.push(price);
       const ofProduct = conversion * Math.exp(0.25 * chance.normal());
+      const ofPlaces = usualPlaces.map(({ sells }) => sells * Math.exp(0.3 * placing.normal()));
       for (let c = 0; c < 3; c++, campaign++) {
+        const places = usualPlaces.map(({ share, dear }, at): Place => ({
+          share,
+          dear: dear * Math.exp(0.15 * placing.normal()),
+          sells: ofPlaces[at]! * Math.exp(0.1 * placing.normal()),
+        }));
         const ofCampaign = ofProduct * Math.exp(0.25 * chance.normal());
         for (let g = 0; g < 2; g++, adGroup++) {
           const ofAdGroup = ofCampaign * Math.exp(0.2 * chance.normal());
@@ -94,6 +133,7 @@ export class Market {
             const own = chance.unit() < family.junk ? 0.03 : law;
             const revenue = ofProduct * price;
             this.targets.push({
+              places: family.placed ? placed(places, Math.log(Math.max(0.2, own)), placing) : onePlace,
               id: this.targets.length,
               adGroup,
               campaign,
@@ -147,21 +187,47 @@ export class Market {
     return Math.min(0.6, conversion * Math.exp(this.conversionDrift[id]!));
   }
 
-  /** Revenue per click as things stand. */
-  revenueOf(target: HiddenTarget): number {
+  /** Revenue per click where a place sells as usual. */
+  revenueAt(target: HiddenTarget): number {
     return this.conversionOf(target) * this.prices[target.product]! * meanBasket;
   }
 
-  /** Clicks and spend to be expected of a week at a bid, as things stand. */
-  week(target: HiddenTarget, bid: number): { clicks: number; spend: number } {
+  /** Revenue per click as things stand, at the present bid. */
+  revenueOf(target: HiddenTarget): number {
+    return this.revenueAt(target) * this.mixOf(target);
+  }
+
+  /** What places make of its orders per click: the mean by its clicks. */
+  private mixOf(target: HiddenTarget): number {
+    if (target.places.length === 1) return 1;
+    const { clicks, sold } = this.week(target, target.bid);
+    if (clicks > 0) return sold / clicks;
+    return target.places.reduce((sum, { share, sells }) => sum + share * sells, 0);
+  }
+
+  /** What is bid in a place. */
+  placeBid({ campaign }: HiddenTarget, bid: number, place: number): number {
+    return bid * (1 + this.modifiers[campaign * this.placeCount + place]!);
+  }
+
+  /** Clicks and spend to be expected of a week at a bid, as things stand; `sold`: clicks by what they sell there. */
+  week(target: HiddenTarget, bid: number): { clicks: number; spend: number; sold: number } {
     const median = this.medianOf(target);
-    const clicks = 7 * target.opportunities * this.crowd.wins(bid, median);
-    return { clicks, spend: clicks * this.crowd.price(bid, median) };
+    const week = { clicks: 0, spend: 0, sold: 0 };
+    target.places.forEach(({ share, dear, sells }, place) => {
+      const here = this.placeBid(target, bid, place);
+      const clicks = 7 * target.opportunities * share * this.crowd.wins(here, median * dear);
+      week.clicks += clicks;
+      week.spend += clicks * this.crowd.price(here, median * dear);
+      week.sold += clicks * sells;
+    });
+    return week;
   }
 
   /** What a click costs on average at the present bid. */
   priceOf(target: HiddenTarget): number {
-    return this.crowd.price(target.bid, this.medianOf(target));
+    const { clicks, spend } = this.week(target, target.bid);
+    return target.places.length === 1 ? this.crowd.price(target.bid, this.medianOf(target)) : spend / clicks;
   }
 
   live(): void {
@@ -179,6 +245,8 @@ export class Market {
       clicks: new Int32Array(count),
       spend: new Float64Array(count),
       bids: Float64Array.from(this.targets, ({ bid }) => bid),
+      placeClicks: new Int32Array(this.modifiers.length),
+      placeSpend: new Float64Array(this.modifiers.length),
     };
     const products = this.prices.map(() => ({ sessions: 0, orders: 0 }));
     for (const target of this.targets) {
@@ -186,23 +254,31 @@ export class Market {
       this.rivalDrift[id]! += family.rivalDrift * perDay * fate.normal();
       this.conversionDrift[id]! += family.conversionDrift * perDay * fate.normal();
       const median = this.medianOf(target);
-      const expected = opportunities * weekday[day % 7]! * this.crowd.wins(bid, median);
-      const clicks = chance.poisson(expected * chance.gamma(12));
-      facts.impressions[id] = clicks + chance.poisson(expected * (1 / clickShare - 1));
-      facts.clicks[id] = clicks;
       const sells = this.outUntil[product]! < day;
       const rate = this.conversionOf(target) * buying[day % 7]!;
-      for (let i = 0; i < clicks; i++) {
-        facts.spend[id]! += this.crowd.draw(bid, median, chance.unit());
-        if (!sells || chance.unit() >= rate) continue;
-        const late = Math.min(14, Math.floor(this.delay * chance.wait()));
-        const value =
-          this.prices[product]! * (chance.unit() < 0.1 ? 2 : 1) * (chance.unit() < 0.15 ? 0.6 : 1);
-        this.orders.push({ target: id, day, knownOn: day + late, value });
-        products[product]!.orders++;
-      }
+      target.places.forEach((at, place) => {
+        const here = this.placeBid(target, bid, place);
+        const won = this.crowd.wins(here, median * at.dear);
+        const expected = opportunities * at.share * weekday[day % 7]! * won;
+        const clicks = chance.poisson(expected * chance.gamma(12));
+        facts.impressions[id]! += clicks + chance.poisson(expected * (1 / clickShare - 1));
+        facts.clicks[id]! += clicks;
+        const row = target.campaign * this.placeCount + place;
+        facts.placeClicks[row]! += clicks;
+        for (let i = 0; i < clicks; i++) {
+          const cost = this.crowd.draw(here, median * at.dear, chance.unit());
+          facts.spend[id]! += cost;
+          facts.placeSpend[row]! += cost;
+          if (!sells || chance.unit() >= rate * at.sells) continue;
+          const late = Math.min(14, Math.floor(this.delay * chance.wait()));
+          const value =
+            this.prices[product]! * (chance.unit() < 0.1 ? 2 : 1) * (chance.unit() < 0.15 ? 0.6 : 1);
+          this.orders.push({ target: id, place, day, knownOn: day + late, value });
+          products[product]!.orders++;
+        }
+        products[product]!.sessions += clicks;
+      });
       facts.spend[id] = Math.round(facts.spend[id]! * 100) / 100;
-      products[product]!.sessions += clicks;
     }
     products.forEach((sum, product) => {
       const visits = chance.poisson(40);
@@ -212,4 +288,13 @@ export class Market {
     this.productDays.push(products);
     this.days.push(facts);
   }
+}
+
+/** A target's places: shares of its own, better targets more often at the top. `quality`: ln of its orders per click over its like. */
+function placed(places: readonly Place[], quality: number, chance: Chance): Place[] {
+  const weights = places.map(
+    ({ share }, at) => share * Math.exp(0.3 * chance.normal() + (at === 0 ? topForBetter * quality : 0)),
+  );
+  const all = weights.reduce((sum, weight) => sum + weight, 0);
+  return places.map((place, at) => ({ ...place, share: weights[at]! / all }));
 }

@@ -7,6 +7,8 @@ export class View {
   /** Orders and sales of a target on a day as known by the last fetch. */
   readonly orders: Int16Array[] = [];
   readonly sales: Float64Array[] = [];
+  /** Orders by campaign and place, as the market's facts have their clicks. */
+  readonly placeOrders: Int32Array[] = [];
   private readonly sights: Sight[] = [];
   private waiting = 0;
   private pending: Market['orders'] = [];
@@ -30,6 +32,7 @@ export class View {
     while (this.orders.length <= today) {
       this.orders.push(new Int16Array(market.targets.length));
       this.sales.push(new Float64Array(market.targets.length));
+      this.placeOrders.push(new Int32Array(market.modifiers.length));
     }
     this.pending.push(...market.orders.slice(this.waiting));
     this.waiting = market.orders.length;
@@ -37,6 +40,8 @@ export class View {
       if (order.knownOn > today) return true;
       this.orders[order.day]![order.target]!++;
       this.sales[order.day]![order.target]! += order.value;
+      const { campaign } = market.targets[order.target]!;
+      this.placeOrders[order.day]![campaign * market.placeCount + order.place]!++;
       return false;
     });
     for (let day = Math.max(0, today - 30); day <= today; day++) {

@@ -19,6 +19,7 @@ import { daysOutOfStock } from '../../src/core/metrics/out-of-stock.ts';
 import { testDays } from '../../src/core/testing/plan.ts';
 import { Chance } from '../random.ts';
 import type { View } from '../crowd/view.ts';
+import { Placing } from './placing.ts';
 import { targetRows } from './rows.ts';
 import type { Way } from './simple.ts';
 
@@ -31,6 +32,8 @@ export interface Habit {
   sent?: number;
   /** The share of spend that is set aside for tests. */
   testing?: number;
+  /** Modifiers and bids are moved together as proposed, beside what is proposed of bids. */
+  placements?: boolean;
   /** Called with what was believed at each round, to be held against the truth. */
   watch?: (said: Belief[], view: View) => void;
   /** Called with what is sent, before it is: what each bid was said to change a week. */
@@ -66,6 +69,7 @@ export function mowing(habit: Habit): Way {
   let last = -1;
   const running = new Map<string, RunningTest>();
   const chance = new Chance(99);
+  const placing = new Placing();
   const decide = (view: View): Map<number, number> => {
     const { market, today } = view;
     for (const { id } of market.targets) changedOn[id] ??= null;
@@ -96,7 +100,7 @@ export function mowing(habit: Habit): Way {
         sku: String(product),
         enabled: true,
         archived: false,
-        modifier: 1,
+        modifier: placing.modifierOf(view, campaign),
       });
     }
     const out = outOfStock(view);
@@ -137,7 +141,7 @@ export function mowing(habit: Habit): Way {
     const rhos = paidPerBidByCampaign(targets, adGroups);
     const beliefs = targets.map((row) => {
       const adGroup = adGroups.get(row.adGroupId)!;
-      return beliefOf(row, pool.of(adGroup), 1, rhos.get(adGroup.campaignId) ?? 0.7);
+      return beliefOf(row, pool.of(adGroup), adGroup.modifier, rhos.get(adGroup.campaignId) ?? 0.7);
     });
     const from = last < 0 ? today - 29 : last + 1;
     const since = noSums(today - last);
@@ -147,7 +151,7 @@ export function mowing(habit: Habit): Way {
         const facts = market.days[day]!;
         did.clicks += facts.clicks[i]!;
         did.spend += micros(facts.spend[i]!);
-        did.bids += facts.clicks[i]! * micros(facts.bids[i]!);
+        did.bids += facts.clicks[i]! * micros(facts.bids[i]!) * adGroups.get(targets[i]!.adGroupId)!.modifier;
       }
       did.expectedSales = did.clicks * revenue(belief);
       addToScope(since, theta ?? 0, did);
@@ -201,6 +205,12 @@ export function mowing(habit: Habit): Way {
         running.set(targetId, { until: view.dayOf(today + testDays), spend: working.test.spend });
     habit.forecast?.(said, view);
     const bids = new Map(said.map(({ target, to }) => [target, to]));
+    if (habit.placements)
+      placing.move(view, bids, response, {
+        theta,
+        earns: beliefs.map(revenue),
+        perClick: beliefs.map(({ gamma }) => mean(gamma)),
+      });
     pending = said.map(({ target, from, to }) => ({ target, day: today, from, to }));
     for (const { target } of said) changedOn[target] = view.dayOf(today);
     return bids;

@@ -10,7 +10,7 @@ import { clamp } from '../metrics/clamp.ts';
 import type { Day } from '../metrics/days.ts';
 import type { Step } from '../round/explain.ts';
 import type { StructureCampaign, StructureTarget } from '../structure/ground.ts';
-import { placementFactors, type PlacementCounts } from './beliefs.ts';
+import { ownPart, placementFactors, type PlacementCounts } from './beliefs.ts';
 import { effectiveBid } from './effective.ts';
 import { byPlacement, placementName } from './names.ts';
 import {
@@ -287,8 +287,8 @@ export function workingOfPlacements(row: PlacedRow): Step[] {
         {
           name: `Of it the placement’s own: ${name}`,
           formula:
-            `√${significant(factor)} beside the other placements that ${stream === 'all' ? 'it is' : `${stream} are`} shown in; ` +
-            'which targets are clicked where is not told, so half of it counts',
+            `${significant(factor)} ^ ${ownPart} beside the other placements that ${stream === 'all' ? 'it is' : `${stream} are`} shown in: ` +
+            'which targets are clicked where is not told, so not all of it counts',
           result: significant(own),
         },
         {

@@ -4,7 +4,6 @@ import type { Sums } from '../metrics/figures.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { Conflict } from '../terms/conflicts.ts';
 import type { WordRow } from '../terms/word-verdicts.ts';
-import type { ModifierChange, PlacementGuard } from '../placements/propose.ts';
 import { wordsOf } from '../text/normalise.ts';
 import type { Finding, Proposal } from './types.ts';
 
@@ -36,8 +35,10 @@ export interface PlacementsProposal {
   kind: 'placements';
   /** Factors on its bids, in words. */
   bids: string;
-  modifiers: readonly ModifierChange[];
-  held: readonly PlacementGuard[];
+  /** Per cent. */
+  modifiers: readonly { placement: string; from: number; to: number }[];
+  /** Guards that hold part of it back, in words. */
+  held: readonly string[];
   lines: number;
   sentence: string;
   /** The sentence in half a line. */

@@ -1,4 +1,13 @@
-import { DataIcon, ExploreIcon, GoalsIcon, KitsIcon, LanesIcon, LedgerIcon, RoundIcon, SpendIcon } from '../icons.tsx';
+import {
+  DataIcon,
+  ExploreIcon,
+  GoalsIcon,
+  KitsIcon,
+  LanesIcon,
+  LedgerIcon,
+  RoundIcon,
+  SpendIcon,
+} from '../icons.tsx';
 import createCache from '@emotion/cache';
 import { CacheProvider } from '@emotion/react';
 import Box from '@mui/material/Box';
