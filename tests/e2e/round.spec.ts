@@ -351,6 +351,7 @@ test('words and conflicts stand among all findings by what they are worth; a phr
     /^All/,
     /^Terms/,
     /^Targets/,
+    /^Placements/,
     /^Words/,
     /^Conflicts/,
     /^Structure/,

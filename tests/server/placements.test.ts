@@ -56,6 +56,25 @@ describe('what placements had', () => {
       }
   });
 
+  test('Explore says the same of the most that one click may cost', async () => {
+    const { campaigns } = await placements();
+    const { rows } = await call<{ rows: { values: (string | number | null)[] }[] }>('POST', 'explore/table', {
+      level: 'placements',
+      columns: ['campaign', 'placement', 'most_of_click'],
+      sort: 'campaign',
+      limit: 1000,
+      window,
+    });
+    const said = new Map(
+      rows.map(({ values: [campaign, placement, most] }) => [`${campaign} ${placement}`, most]),
+    );
+    // Where one kind of target reaches all placements: elsewhere Spend knows which do not reach it.
+    const plain = campaigns.filter(({ streams }) => streams.length === 1);
+    expect(plain.length).toBeGreaterThan(10);
+    for (const { name, placements: own } of plain)
+      for (const { placement, most } of own) expect(said.get(`${name} ${placement}`)).toBe(most);
+  });
+
   test('findings stand in Round with their worth', async () => {
     const { findings: rows } = await call<WiderAnswer>(
       'GET',

@@ -78,6 +78,7 @@ export const columns: readonly Column[] = [
   about('over', 'Chance over goal', 'share', withFigures),
   about('clicks_per_order', 'Clicks an order takes', 'number', withFigures),
   ...fieldColumns(),
+  about('most_of_click', 'Most of a click', 'money', ['placements', 'targets']),
   about('changed_on', 'Last change', 'day', belowTarget),
   about('last_change', 'Changed by', 'share', belowTarget),
   { ...about('bid_history', 'Bid history', 'text', belowTarget), shownOnly: true },

@@ -1,5 +1,6 @@
 import { marginOfMix } from '../account/mix.ts';
 import { fieldShownAt, type FieldEntity } from '../changes/fields.ts';
+import { effectiveBid } from '../placements/effective.ts';
 import type { Level, Within, Rows } from '../account/levels.ts';
 import {
   acosInterval,
@@ -218,6 +219,41 @@ export class AccountTable extends AccountTree {
     return (row) => field.read(objects, place(row));
   }
 
+  /**
+   * What one click may cost at most (domain, section 8), micros: of a target in its campaign's highest placement, of a
+   * placement for the dearest target of its campaign. Null without a bid.
+   */
+  private mostOfClick(level: Level): (row: number) => Value {
+    const { objects } = this.data;
+    const { campaigns, placements, targets, adGroups } = objects;
+    const highest = new Float64Array(campaigns.length);
+    for (const { campaign, modifier } of placements)
+      highest[campaign] = Math.max(highest[campaign]!, modifier ?? 0);
+    const bidOf = (target: number): number | null => {
+      const { bid, adGroup } = targets[target]!;
+      return bid ?? (Number(adGroups[adGroup]!.fields.default_bid ?? 0) || null);
+    };
+    if (level === 'targets')
+      return (row) => {
+        const campaign = this.campaignOf(level, row);
+        const bid = bidOf(row);
+        return bid === null
+          ? null
+          : effectiveBid(bid, highest[campaign]!, campaigns[campaign]!.strategy ?? null);
+      };
+    const dearest = new Float64Array(campaigns.length);
+    targets.forEach(({ status }, target) => {
+      const campaign = this.campaignOf('targets', target);
+      if (status === 'enabled') dearest[campaign] = Math.max(dearest[campaign]!, bidOf(target) ?? 0);
+    });
+    return (row) => {
+      const { campaign, modifier } = placements[row]!;
+      return dearest[campaign]! > 0
+        ? effectiveBid(dearest[campaign]!, modifier ?? 0, campaigns[campaign]!.strategy ?? null)
+        : null;
+    };
+  }
+
   private factReader(level: Level, name: string): (row: number) => Value {
     const { objects, pairs, today } = this.data;
     const target = (row: number) => objects.targets[this.targetOf(level, row)];
@@ -231,6 +267,8 @@ export class AccountTable extends AccountTree {
     const field = this.fieldReader(level, name);
     if (field) return field;
     switch (name) {
+      case 'most_of_click':
+        return this.mostOfClick(level);
       case 'name':
         return (row) => this.nameOf(level, row);
       case 'target_acos':

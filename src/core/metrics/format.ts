@@ -1,13 +1,19 @@
 import { units, type Micros } from './money.ts';
 
 /** Numbers as people read them. One place, so that screen, sentence and sheet say the same. */
-const two = new Intl.NumberFormat('en-IE', { minimumFractionDigits: 2, maximumFractionDigits: 2 });
+/** What rounds to nothing has no sign. */
+const two = new Intl.NumberFormat('en-IE', {
+  minimumFractionDigits: 2,
+  maximumFractionDigits: 2,
+  signDisplay: 'negative',
+});
 const whole = new Intl.NumberFormat('en-IE', { maximumFractionDigits: 0 });
 const short = new Intl.NumberFormat('en-IE', { maximumFractionDigits: 1 });
 const three = new Intl.NumberFormat('en-IE', { maximumSignificantDigits: 3 });
 
 /**
  * @example money(1_234_500_000) // '1,234.50'
+ * @example money(-1_000) // '0.00'
  */
 export const money = (value: Micros): string => two.format(units(value));
 

@@ -241,6 +241,13 @@ export const bidsSaid = (bids: readonly BidFactor[], streams: number): string =>
     .map(({ stream, beta }) => `${streams > 1 ? streamWords[stream] : 'bids'} × ${significant(beta)}`)
     .join(', ');
 
+/**
+ * The same where there is little room.
+ * @example bidsShort([{ stream: 'terms', beta: 0.82, base: 'rest_of_search' }], 2) // 'terms × 0.82'
+ */
+export const bidsShort = (bids: readonly BidFactor[], streams: number): string =>
+  bids.map(({ stream, beta }) => `${streams > 1 ? stream : 'bids'} × ${significant(beta)}`).join(', ');
+
 /** Why, in words with the numbers. */
 export function sentenceOfPlacements({ placements, proposal, streams }: PlacedRow): string {
   const { bids, chance } = proposal!;

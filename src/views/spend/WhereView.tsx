@@ -5,7 +5,7 @@ import { useMemo } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import type { PlacementsAnswer } from '../../answers/spend.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
-import { bidsSaid, placementKey, type PlacedRow } from '../../core/placements/findings.ts';
+import { bidsShort, placementKey, type PlacedRow } from '../../core/placements/findings.ts';
 import { byPlacement, placementName, placementShort, strategyName } from '../../core/placements/names.ts';
 import { get } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
@@ -102,7 +102,7 @@ const columnsFor = (
     cell: (row) =>
       stateOf(row) ??
       (row.isFinding ? (
-        <b>{bidsSaid(row.proposal!.bids, row.streams.length)}</b>
+        <b>{bidsShort(row.proposal!.bids, row.streams.length)}</b>
       ) : (
         <span className="soft">
           {row.proposal?.held.includes('cooldown') ? 'held by cooldown' : 'stands'}
