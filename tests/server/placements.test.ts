@@ -3,7 +3,8 @@ import postgres from 'postgres';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
 import type { QueueAnswer, WiderAnswer } from '../../src/answers/round.ts';
 import type { PlacementsAnswer } from '../../src/answers/spend.ts';
-import { placementKey, type PlacedRow } from '../../src/core/placements/findings.ts';
+import { placementKey } from '../../src/core/placements/lines.ts';
+import { type PlacedRow } from '../../src/core/placements/findings.ts';
 import { openSheetOf, sentSheetOf } from '../support/sheets.ts';
 import { callQuayside, startStack, structureOf, type Stack } from '../support/stack.ts';
 

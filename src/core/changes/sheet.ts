@@ -65,7 +65,7 @@ const order = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 const inPlace = (a: PlacedLine, b: PlacedLine): number =>
   order(a.entity, b.entity) || order(a.expression ?? '', b.expression ?? '') || a.line_id - b.line_id;
 
-/** Modifiers and bids of a campaign that move together are kept as a harvest is (`placements/findings.ts`). */
+/** Modifiers and bids of a campaign that move together are kept as a harvest is (`placements/lines.ts`). */
 const ofPlacements = /(^|:)placements:\d+$/;
 
 /** Orders lines by campaign, ad group, entity and text; a harvest stands where its first line does. */

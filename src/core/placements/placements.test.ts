@@ -4,15 +4,9 @@ import { usualResponse } from '../effect/response.ts';
 import { placementFactors, type CampaignCounts, type PlacementCounts } from './beliefs.ts';
 import { effectiveBid, normalised, unusual } from './effective.ts';
 import { byPlacement, placementName, placementShort, strategyName } from './names.ts';
-import {
-  placedRows,
-  placementDrafts,
-  scaledBid,
-  sentenceOfPlacements,
-  workingOfPlacements,
-  type PlacementFigures,
-  type PlacementGround,
-} from './findings.ts';
+import { placedRows, type PlacementFigures, type PlacementGround } from './findings.ts';
+import { placementDrafts, scaledBid } from './lines.ts';
+import { sentenceOfPlacements, workingOfPlacements } from './explain.ts';
 import { overall } from './overall.ts';
 import { placementQueueRow } from './queue.ts';
 import { streamsOf } from './streams.ts';

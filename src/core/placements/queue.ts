@@ -1,7 +1,9 @@
 import { nowhere, type QueueRow } from '../round/queue.ts';
 import { total } from '../metrics/figures.ts';
 import { significant } from '../metrics/format.ts';
-import { bidsSaid, placementKey, sentenceOfPlacements, type PlacedRow } from './findings.ts';
+import { bidsSaid, sentenceOfPlacements } from './explain.ts';
+import { placementKey } from './lines.ts';
+import { type PlacedRow } from './findings.ts';
 import { placementName } from './names.ts';
 
 /** Modifiers and bids of a campaign as a row of the round; only of one that has a finding. */

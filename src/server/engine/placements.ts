@@ -1,12 +1,8 @@
 import { dayWeights } from '../../core/metrics/weights.ts';
 import type { Window } from '../../core/metrics/days.ts';
-import {
-  effectOfPlacements,
-  placedRows,
-  placementDrafts,
-  sentenceOfPlacements,
-  type PlacedRow,
-} from '../../core/placements/findings.ts';
+import { effectOfPlacements, placementDrafts } from '../../core/placements/lines.ts';
+import { placedRows, type PlacedRow } from '../../core/placements/findings.ts';
+import { sentenceOfPlacements } from '../../core/placements/explain.ts';
 import { placementGuards, type BidFactor, type ModifierChange } from '../../core/placements/propose.ts';
 import { structureCampaigns, type StructureCampaign } from '../../core/structure/ground.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';

@@ -1,4 +1,4 @@
-import { isPlacementKey } from '../../core/placements/findings.ts';
+import { isPlacementKey } from '../../core/placements/lines.ts';
 import type { NewLine } from '../changes/lines.queries.ts';
 
 /**

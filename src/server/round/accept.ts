@@ -15,7 +15,7 @@ import { notFound, ServiceError } from '../errors.ts';
 import type { StructureFinding } from '../../core/structure/types.ts';
 import { findingsOf, structureFindings } from './findings.ts';
 import { joined, placementDraftsOf } from '../placements/index.ts';
-import { campaignOfKey, isPlacementKey } from '../../core/placements/findings.ts';
+import { campaignOfKey, isPlacementKey } from '../../core/placements/lines.ts';
 import { chosenStructure, isStructure, structureDrafts } from './structure.ts';
 import { addLines, withOpenSheet, type Accepted } from '../changes/open.ts';
 import type { NewLine } from '../changes/lines.queries.ts';

@@ -20,7 +20,7 @@ import { bidChanges } from '../../core/effect/bid-history.ts';
 import { thetaRows } from '../goals/queries.ts';
 import { LRUCache } from 'lru-cache';
 import { placementQueueRow } from '../../core/placements/queue.ts';
-import { campaignOfKey, isPlacementKey } from '../../core/placements/findings.ts';
+import { campaignOfKey, isPlacementKey } from '../../core/placements/lines.ts';
 import { placementRows } from '../placements/index.ts';
 import { structureQueueRow } from '../../core/structure/queue.ts';
 import type { StructureFinding } from '../../core/structure/types.ts';

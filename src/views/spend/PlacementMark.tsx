@@ -1,7 +1,7 @@
 import { useTheme } from '@mui/material/styles';
 import { scaleLog } from 'd3';
 import type { PlacementRow } from '../../core/placements/findings.ts';
-import { factorRange } from '../../core/placements/findings.ts';
+import { factorRange } from '../../core/placements/explain.ts';
 
 interface PlacementMarkProps {
   row: Pick<PlacementRow, 'cpc' | 'mayCost' | 'factor' | 'spread'>;
