@@ -1,9 +1,9 @@
 import type { Gamma } from '../evidence/gamma.ts';
 
 /** Of the chances of a number of orders, what is left out at their end. */
-const tail = 1e-7;
-/** More orders than this are not gone through: so much is known long before. */
-const mostOrders = 2000;
+const tail = 1e-9;
+/** More orders than this are not gone through; the sum ends by its tail long before, save where a click brings many orders. */
+const mostOrders = 100_000;
 
 /**
  * What knowing more would be worth: the expectation, over the orders that `clicks` more clicks may bring, of the worth of

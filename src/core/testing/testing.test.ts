@@ -62,6 +62,12 @@ describe('what knowing is worth', () => {
     expect(Math.abs(played / said - 1)).toBeLessThan(0.05);
   });
 
+  test('thousands of orders are counted to their end', () => {
+    // Gamma(20, 1), 100 clicks: 2,000 orders are expected. For x^2 the gain is the variance of the mean after:
+    // shape / rate^2 x m / (rate + m) = 20 x 100 / 101 = 19.80.
+    expect(gainOfKnowing({ shape: 20, rate: 1 }, 100, (x) => x ** 2)).toBeCloseTo(2000 / 101, 3);
+  });
+
   test('more clicks never teach less, and it is never below nothing', () => {
     fc.assert(
       fc.property(
