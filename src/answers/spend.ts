@@ -1,3 +1,7 @@
+import type { BudgetRow } from '../core/budgets/rows.ts';
+import type { BudgetGroup, BudgetLimit } from '../core/budgets/rules.ts';
+import type { Day } from '../core/metrics/days.ts';
+import type { Micros } from '../core/metrics/money.ts';
 import type { PlacedRow } from '../core/placements/findings.ts';
 
 /** What endpoints of Spend answer. */
@@ -10,4 +14,23 @@ export interface PlacementsAnswer {
   onSheet: string[];
   bidsOnSheet: string[];
   campaigns: PlacedRow[];
+}
+
+/** Campaigns by their budgets, those with a finding first, and what shares a total. Money in micros, a day. */
+export interface BudgetsAnswer {
+  today: Day;
+  /** The marketplace's least daily budget. */
+  minimumBudget: Micros;
+  /** Budgets as the open sheet sets them, by campaign, and campaigns of which bids are on it. */
+  onSheet: Record<string, Micros>;
+  bidsOnSheet: string[];
+  groups: BudgetGroup[];
+  limits: BudgetLimit[];
+  campaigns: BudgetRow[];
+}
+
+/** A file of budgets as it was read: nothing of it is on the sheet yet. */
+export interface ReadBudgets {
+  budgets: { campaignId: string; name: string; from: Micros; budget: Micros }[];
+  problems: { row: number; column: string; message: string }[];
 }

@@ -1,5 +1,5 @@
 import type { Guards } from '../bids/guards.ts';
-import { fieldLine, type LineDraft } from '../changes/lines.ts';
+import { fieldLine, type LineDraft, type LineNote } from '../changes/lines.ts';
 import { eighty } from '../effect/forecast.ts';
 import type { Effect } from '../effect/types.ts';
 import { clamp } from '../metrics/clamp.ts';
@@ -55,12 +55,20 @@ interface Orders {
   modifiers: readonly Pick<ModifierChange, 'placement' | 'to'>[];
 }
 
-/** Modifiers that are not as they should be, and bids that move: of targets, or of ad groups for targets without one. */
-function movesOf({ modifiers: live, adGroups }: StructureCampaign, { bids, modifiers }: Orders) {
-  const betaOf = (target: StructureTarget): number =>
-    bids.find(({ stream }) => inStream(stream, target))?.beta ?? 1;
-  const placements = modifiers.filter(({ placement, to }) => to !== (live[placement] ?? 0));
-  const moved: { adGroupId: string; target: StructureTarget | null; from: Micros; to: Micros }[] = [];
+/** A bid that moves: of a target, or of an ad group for its targets without one. */
+export interface BidMove {
+  adGroupId: string;
+  target: StructureTarget | null;
+  from: Micros;
+  to: Micros;
+}
+
+/** The bids of a campaign times the factor of each target, those that stay left out. */
+export function bidMoves(
+  { adGroups }: StructureCampaign,
+  betaOf: (target: StructureTarget) => number,
+): BidMove[] {
+  const moved: BidMove[] = [];
   for (const { adGroupId, targets, defaultBid, guards } of adGroups) {
     for (const target of targets) {
       const from = target.row.bid;
@@ -72,6 +80,29 @@ function movesOf({ modifiers: live, adGroups }: StructureCampaign, { bids, modif
     const to = bare ? scaledBid(defaultBid, betaOf(bare), guards) : defaultBid;
     if (to !== defaultBid) moved.push({ adGroupId, target: null, from: defaultBid, to });
   }
+  return moved;
+}
+
+/** The line that moves a bid. */
+export function moveLine(
+  campaignId: string,
+  { adGroupId, target, from, to }: BidMove,
+  note: LineNote,
+): LineDraft {
+  const place = { campaignId, adGroupId };
+  const bids = { oldValue: String(from), newValue: String(to) };
+  if (!target) return fieldLine('ad_group', 'default_bid', place, adGroupId, bids, note);
+  const { targetId, kind, matchType, expression } = target.row;
+  return fieldLine('target', 'bid', place, targetId, bids, note, { targetKind: kind, matchType, expression });
+}
+
+/** Modifiers that are not as they should be, and bids that move. */
+function movesOf(campaign: StructureCampaign, { bids, modifiers }: Orders) {
+  const placements = modifiers.filter(({ placement, to }) => to !== (campaign.modifiers[placement] ?? 0));
+  const moved = bidMoves(
+    campaign,
+    (target) => bids.find(({ stream }) => inStream(stream, target))?.beta ?? 1,
+  );
   return { placements, moved };
 }
 
@@ -104,17 +135,7 @@ export function placementDrafts(
         note,
       ),
     ),
-    ...moved.map(({ adGroupId, target, from, to }) => {
-      const place = { campaignId, adGroupId };
-      const bids = { oldValue: String(from), newValue: String(to) };
-      if (!target) return fieldLine('ad_group', 'default_bid', place, adGroupId, bids, note);
-      const { targetId, kind, matchType, expression } = target.row;
-      return fieldLine('target', 'bid', place, targetId, bids, note, {
-        targetKind: kind,
-        matchType,
-        expression,
-      });
-    }),
+    ...moved.map((move) => moveLine(campaignId, move, note)),
   ];
   const [first] = drafts;
   if (first) first.effect = effect;

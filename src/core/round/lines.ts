@@ -22,6 +22,8 @@ export interface Adjustment {
   scope?: 'ad_group' | 'campaign' | 'product';
   /** Lower the bid of the target that caught the term instead of blocking it. */
   milder?: boolean;
+  /** Another of the ways that were weighed for a budget. */
+  way?: 'raise' | 'lower_bids' | 'slack';
   /** Confirms what a guard holds back: the bid goes to what is wanted. */
   beyond?: boolean;
 }

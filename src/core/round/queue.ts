@@ -12,6 +12,7 @@ export const queues = [
   { id: 'terms', name: 'Terms', one: 'term', many: 'terms' },
   { id: 'targets', name: 'Targets', one: 'target', many: 'targets' },
   { id: 'placements', name: 'Placements', one: 'campaign', many: 'campaigns' },
+  { id: 'budgets', name: 'Budgets', one: 'campaign', many: 'campaigns' },
   { id: 'words', name: 'Words', one: 'word', many: 'words' },
   { id: 'conflicts', name: 'Conflicts', one: 'conflict', many: 'conflicts' },
   { id: 'structure', name: 'Structure', one: 'campaign', many: 'campaigns' },
@@ -45,6 +46,18 @@ export interface PlacementsProposal {
   short: string;
 }
 
+/** A budget that runs dry: what to do about it. */
+export interface BudgetProposal {
+  kind: 'budget';
+  way: 'raise' | 'lower_bids' | 'slack';
+  /** "5.00 → 9.60 a day". */
+  short: string;
+  /** Guards that hold part of it back, in words. */
+  held: readonly string[];
+  lines: number;
+  sentence: string;
+}
+
 /** A finding of any kind as the round shows it: enough to filter, sort, adjust and accept it. */
 export interface QueueRow {
   /** Stable over runs: decisions are kept under it. */
@@ -60,7 +73,7 @@ export interface QueueRow {
   campaignId: string;
   sku: string | null;
   verdict: Verdict;
-  proposal: Proposal | RepairProposal | PlacementsProposal;
+  proposal: Proposal | RepairProposal | PlacementsProposal | BudgetProposal;
   worth: Micros;
   interval: AcosInterval | null;
   targetAcos: number;

@@ -71,16 +71,21 @@ export async function openNegatives(
 export async function openBids(
   sql: Database,
   accountId: number,
-): Promise<{ placements: Set<string>; bids: Set<string> }> {
-  const rows = await sql<{ campaign_id: string; placements: boolean }[]>`
-    select l.campaign_id, bool_or(l.entity = 'placement_modifier') as placements
+): Promise<{ placements: Set<string>; budgets: Set<string>; bids: Set<string> }> {
+  const rows = await sql<{ campaign_id: string; placements: boolean; budgets: boolean }[]>`
+    select l.campaign_id, bool_or(l.entity = 'placement_modifier') as placements,
+      bool_or(coalesce(l.finding_key, '') like 'budget:%') as budgets
     from line l join sheet s using (account_id, sheet_id)
     where l.account_id = ${accountId} and s.state in ('open', 'sending') and l.state in ('open', 'sending')
       and (l.entity = 'placement_modifier' or (l.action = 'update' and l.field in ('bid', 'default_bid')))
     group by l.campaign_id`;
-  const of = (isPlacements: boolean) =>
-    new Set(rows.flatMap((row) => (row.placements === isPlacements ? [row.campaign_id] : [])));
-  return { placements: of(true), bids: of(false) };
+  const of = (isOne: (row: (typeof rows)[number]) => boolean) =>
+    new Set(rows.flatMap((row) => (isOne(row) ? [row.campaign_id] : [])));
+  return {
+    placements: of(({ placements }) => placements),
+    budgets: of(({ budgets }) => budgets),
+    bids: of(({ placements, budgets }) => !placements && !budgets),
+  };
 }
 
 export async function openFindingKeys(sql: Database, accountId: number): Promise<string[]> {

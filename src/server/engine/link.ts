@@ -10,6 +10,7 @@ import type { JudgingEngine } from './judging.ts';
 import type { IdleEngine } from './idle.ts';
 import type { KitsEngine } from './kits.ts';
 import type { PlacementsEngine } from './placements.ts';
+import type { BudgetsEngine } from './budgets.ts';
 
 /** What lives in the worker beside the server. */
 export interface Engines {
@@ -19,6 +20,7 @@ export interface Engines {
   kits: KitsEngine;
   idle: IdleEngine;
   placements: PlacementsEngine;
+  budgets: BudgetsEngine;
 }
 
 interface Link {
@@ -100,6 +102,7 @@ const wordsEngine = bounded<TermsEngine>('terms');
 const judgingEngine = bounded<JudgingEngine>('judging');
 const kitsEngine = bounded<KitsEngine>('kits');
 const idleEngine = bounded<IdleEngine>('idle');
+const budgetsEngine = bounded<BudgetsEngine>('budgets');
 const placementsEngine = bounded<PlacementsEngine>('placements');
 
 /** Tables of the account. */
@@ -116,6 +119,9 @@ export const kitsOf = (): Comlink.Remote<KitsEngine> => kitsEngine;
 
 /** What costs and sells nothing. */
 export const idleOf = (): Comlink.Remote<IdleEngine> => idleEngine;
+
+/** How long its budgets last. */
+export const budgetsOf = (): Comlink.Remote<BudgetsEngine> => budgetsEngine;
 
 /** What its campaigns sell by placement. */
 export const placementsOf = (): Comlink.Remote<PlacementsEngine> => placementsEngine;

@@ -7,6 +7,7 @@ import { ExploreEngine } from './engine.ts';
 import { JudgingEngine } from './judging.ts';
 import { IdleEngine } from './idle.ts';
 import { PlacementsEngine } from './placements.ts';
+import { BudgetsEngine } from './budgets.ts';
 import { KitsEngine } from './kits.ts';
 import type { Engines } from './link.ts';
 
@@ -21,5 +22,6 @@ const engines: Engines = {
   kits: new KitsEngine(tables),
   idle: new IdleEngine(sql, tables),
   placements: new PlacementsEngine(sql, tables, judging),
+  budgets: new BudgetsEngine(sql, tables, judging),
 };
 Comlink.expose(engines, nodeEndpoint(parentPort!));

@@ -23,14 +23,20 @@ import { LoadedAccount } from '../memory/load.ts';
 import type { LaneSpan } from '../memory/present.ts';
 import { spendDays, testsRunning } from '../testing/index.ts';
 import { wideningNow } from '../forecasts/forecasts.ts';
+import type { BudgetRule } from '../../core/budgets/rules.ts';
+import { budgetRules } from '../account/budgets.queries.ts';
 import { shownTime } from '../facts/hours.queries.ts';
 import { defaultBidChanges, wordEffectsOf, modelOf } from '../account/model.queries.ts';
 
 /** Days whose hours tell how long budgets last. */
 const budgetDays = 14;
 
-/** Budgets of campaigns and of their groups. */
-function budgetsOf({ campaigns, budgetGroups }: Objects, shown: ReadonlyMap<string, number>): Budgets {
+/** Budgets of campaigns, of their groups, and what campaigns may spend together by a rule. */
+function budgetsOf(
+  { campaigns, adGroups, budgetGroups }: Objects,
+  shown: ReadonlyMap<string, number>,
+  rules: readonly BudgetRule[],
+): Budgets {
   const all: Budget[] = campaigns.flatMap(({ id, fields }) => {
     const daily = Number(fields.daily_budget ?? 0);
     return daily > 0 ? [{ daily, campaignIds: [id] }] : [];
@@ -38,6 +44,17 @@ function budgetsOf({ campaigns, budgetGroups }: Objects, shown: ReadonlyMap<stri
   for (const { id, dailyBudget } of budgetGroups) {
     const campaignIds = campaigns.filter(({ budgetGroup }) => budgetGroup === id).map((one) => one.id);
     if (dailyBudget !== null && campaignIds.length > 0) all.push({ daily: dailyBudget, campaignIds });
+  }
+  const skuOf = new Map<number, string | null>();
+  for (const { campaign, sku } of adGroups) if (!skuOf.has(campaign)) skuOf.set(campaign, sku);
+  for (const { scope, object, total } of rules) {
+    if (total === null) continue;
+    const campaignIds = campaigns.flatMap(({ id, budgetGroup }, at) =>
+      scope === 'account' || (scope === 'product' ? skuOf.get(at) === object : budgetGroup === object)
+        ? [id]
+        : [],
+    );
+    if (campaignIds.length > 0) all.push({ daily: total, campaignIds });
   }
   return { all, shown };
 }
@@ -134,7 +151,11 @@ export async function loadJudgeInput(
     responses: new Map(Object.entries(model.responses)),
     drift: model.drift,
     valueWeight: model.valueWeight,
-    budgets: budgetsOf(objects, await shownTime(sql, accountId, windowEnding(today, budgetDays))),
+    budgets: budgetsOf(
+      objects,
+      await shownTime(sql, accountId, windowEnding(today, budgetDays)),
+      await budgetRules(sql, accountId),
+    ),
     kappa: model.check?.kappaCounts ? model.check.kappa : 1,
     widening: await wideningNow(sql, accountId),
     words: await wordEffectsOf(sql, accountId),

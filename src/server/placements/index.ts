@@ -1,5 +1,4 @@
 /** Where campaigns' money works: their placements, and modifiers and bids that move together. */
 
 export { acceptPlacements, placementDraftsOf, placementRows, placementsAnswer } from './placements.ts';
-export { joined } from './joined.ts';
 export { placementOrderSchema } from './door.ts';

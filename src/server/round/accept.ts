@@ -14,10 +14,13 @@ import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import type { StructureFinding } from '../../core/structure/types.ts';
 import { findingsOf, structureFindings } from './findings.ts';
-import { joined, placementDraftsOf } from '../placements/index.ts';
+import { placementDraftsOf } from '../placements/index.ts';
+import { budgetDraftsOf } from '../budgets/index.ts';
+import { campaignOfBudgetKey, isBudgetKey } from '../../core/budgets/lines.ts';
 import { campaignOfKey, isPlacementKey } from '../../core/placements/lines.ts';
 import { chosenStructure, isStructure, structureDrafts } from './structure.ts';
 import { addLines, withOpenSheet, type Accepted } from '../changes/open.ts';
+import { joined } from '../changes/joined.ts';
 import type { NewLine } from '../changes/lines.queries.ts';
 import { rowOf } from '../changes/rows.ts';
 
@@ -84,6 +87,14 @@ export async function acceptFindings(
     window,
     wanted.filter(isPlacementKey).map((key) => ({ campaignId: campaignOfKey(key) })),
   );
+  const budgets = await budgetDraftsOf(
+    accountId,
+    window,
+    wanted.filter(isBudgetKey).map((key) => ({
+      campaignId: campaignOfBudgetKey(key),
+      way: adjustments[key]?.way ?? null,
+    })),
+  );
   const repairs = await repairsOf(accountId, window, wanted.filter(isConflict));
   for (const key of wanted) {
     const repair = repairs.get(key);
@@ -96,7 +107,9 @@ export async function acceptFindings(
     }
     const placed = isPlacementKey(key) ? placements.get(campaignOfKey(key)) : undefined;
     if (placed) put(key, placed, false);
-    if (repair || phrase || placed || structure.has(key)) continue;
+    const budget = isBudgetKey(key) ? budgets.get(campaignOfBudgetKey(key)) : undefined;
+    if (budget) put(key, budget, adjustments[key]?.way !== undefined);
+    if (repair || phrase || placed || budget || structure.has(key)) continue;
     const finding = byKey.get(key);
     if (!finding) {
       const message =

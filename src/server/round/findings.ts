@@ -20,8 +20,11 @@ import { bidChanges } from '../../core/effect/bid-history.ts';
 import { thetaRows } from '../goals/queries.ts';
 import { LRUCache } from 'lru-cache';
 import { placementQueueRow } from '../../core/placements/queue.ts';
-import { campaignOfKey, isPlacementKey } from '../../core/placements/lines.ts';
+import { isPlacementKey } from '../../core/placements/lines.ts';
 import { placementRows } from '../placements/index.ts';
+import { budgetRowsOf } from '../budgets/index.ts';
+import { budgetQueueRow } from '../../core/budgets/queue.ts';
+import { isBudgetKey } from '../../core/budgets/lines.ts';
 import { structureQueueRow } from '../../core/structure/queue.ts';
 import type { StructureFinding } from '../../core/structure/types.ts';
 import { structureOf } from './structure.ts';
@@ -182,19 +185,20 @@ async function coveredBy(
   return covered;
 }
 
-/** Bids that the placements of their campaign move already, by their findings' keys. */
+/** Bids that the placements or the budget of their campaign move already, by their findings' keys. */
 async function movedWith(
   accountId: number,
   { keys, rows }: Judged,
   waiting: readonly number[],
 ): Promise<Record<string, string>> {
-  const { placements } = await openBids(db(), accountId);
-  if (placements.size === 0) return {};
+  const { placements, budgets } = await openBids(db(), accountId);
+  if (placements.size + budgets.size === 0) return {};
   const covered: Record<string, string> = {};
   for (const i of waiting) {
     if (keys[i]!.startsWith('term:')) continue;
     const { campaignId } = JSON.parse(rows[i]!) as QueueRow;
     if (placements.has(campaignId)) covered[keys[i]!] = 'the placements of its campaign';
+    else if (budgets.has(campaignId)) covered[keys[i]!] = 'the budget of its campaign';
   }
   return covered;
 }
@@ -225,7 +229,9 @@ async function widerRows(accountId: number, window: Window): Promise<string[]> {
   if (!rows) throw noFigures();
   const structure = await structureFindings(accountId, window);
   const placed = (await placementRows(accountId, window)).filter(({ isFinding }) => isFinding);
+  const budgets = (await budgetRowsOf(accountId, window)).filter(({ isFinding }) => isFinding);
   return [
+    ...budgets.map((one) => JSON.stringify(budgetQueueRow(one))),
     ...placed.map((one) => JSON.stringify(placementQueueRow(one))),
     ...rows,
     ...structure.map((one) => JSON.stringify(structureQueueRow(one))),
@@ -238,11 +244,16 @@ export async function widerOf(accountId: number, window: Window): Promise<string
   const rows = await widerRows(accountId, window);
   const keys = rows.map((row) => (JSON.parse(row) as QueueRow).key);
   const { waiting, ...counts } = await undecided(accountId, keys, today!);
-  const { bids } = await openBids(db(), accountId);
+  const { bids, placements, budgets } = await openBids(db(), accountId);
   const covered: Record<string, string> = {};
-  for (const i of waiting)
-    if (isPlacementKey(keys[i]!) && bids.has(campaignOfKey(keys[i]!)))
-      covered[keys[i]!] = 'bids of its targets';
+  for (const i of waiting) {
+    const { key, campaignId, proposal } = JSON.parse(rows[i]!) as QueueRow;
+    const movesBids = isPlacementKey(key) || (proposal.kind === 'budget' && proposal.way === 'lower_bids');
+    if (!movesBids) continue;
+    if (bids.has(campaignId)) covered[key] = 'bids of its targets';
+    else if (isBudgetKey(key) && placements.has(campaignId)) covered[key] = 'the placements of its campaign';
+    else if (isPlacementKey(key) && budgets.has(campaignId)) covered[key] = 'the budget of its campaign';
+  }
   const head = JSON.stringify({ ...counts, covered }).slice(0, -1);
   return `${head},"findings":[${waiting.map((i) => rows[i]!).join(',')}]}`;
 }

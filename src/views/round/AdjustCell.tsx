@@ -61,6 +61,7 @@ function startOf(proposal: Row['proposal']): number | null {
     case 'negative':
     case 'repair':
     case 'placements':
+    case 'budget':
       return null;
   }
 }

@@ -77,6 +77,7 @@ const firstColumns: Record<Shown, string> = {
   words: 'Words',
   conflicts: 'In its own way',
   placements: 'Campaign',
+  budgets: 'Campaign',
   structure: 'Campaign',
 };
 
@@ -400,6 +401,7 @@ function Round() {
 const canAdjust = (row: Row): boolean =>
   row.proposal.kind !== 'repair' &&
   row.proposal.kind !== 'placements' &&
+  row.proposal.kind !== 'budget' &&
   (row.proposal.kind !== 'wait' || isHeldWhole(row));
 
 /** What can be accepted as it stands. */

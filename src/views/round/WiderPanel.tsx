@@ -30,6 +30,8 @@ export function WiderPanel({ row, window }: WiderPanelProps) {
         <Words row={row} window={window} />
       ) : row.queue === 'placements' ? (
         <Placements row={row} />
+      ) : row.queue === 'budgets' ? (
+        <Budget row={row} />
       ) : (
         <Repair row={row} />
       )}
@@ -96,7 +98,28 @@ function Placements({ row }: { row: Row }) {
         {held.includes('largest step') && ' More is wanted: 100 points are the largest step.'}
       </Part>
       <Part title="Look closer">
-        <Link href={at(`/spend?campaign=${row.campaignId}`)}>Its placements, and how it comes about</Link>
+        <Link href={at(`/spend?part=where&campaign=${row.campaignId}`)}>
+          Its placements, and how it comes about
+        </Link>
+      </Part>
+    </>
+  );
+}
+
+function Budget({ row }: { row: Row }) {
+  if (row.proposal.kind !== 'budget') return null;
+  const { sentence, short, lines, held } = row.proposal;
+  return (
+    <>
+      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
+        {sentence}
+      </Typography>
+      <Part title="Proposed">
+        {short}: {counted(lines, 'line')}.
+        {held.includes('largest step') && ' More is wanted: twice is the largest step.'}
+      </Part>
+      <Part title="Look closer">
+        <Link href={at(`/spend?campaign=${row.campaignId}`)}>Its hours, and how it comes about</Link>
       </Part>
     </>
   );

@@ -23,6 +23,7 @@ const kindsOfProposal: Record<QueueId, Record<string, string>> = {
   targets: { raise: 'Raise bid', cut: 'Cut bid', test: 'Test', wait: 'Waits' },
   words: { negative: 'Negate' },
   placements: { placements: 'Move' },
+  budgets: { raise_budget: 'Raise budget', lower_bids: 'Lower bids' },
   conflicts: { repair: 'Repair' },
   structure: { repair: 'Repair' },
 };
@@ -54,7 +55,7 @@ export const guardWords: Record<GuardName, string> = {
 
 /** The guard that decides how much of a finding is held, the last of them to do so; null where none does. */
 export function heldBy({ proposal }: Row): string | null {
-  if (proposal.kind === 'placements')
+  if (proposal.kind === 'placements' || proposal.kind === 'budget')
     return proposal.held.includes('largest step') ? guardWords['largest step up'] : null;
   const name =
     proposal.kind === 'wait'
@@ -127,13 +128,17 @@ export function heldCounts(rows: readonly Row[]): HeldCount[] {
 }
 
 export const proposalKind = ({ proposal }: Row): string =>
-  proposal.kind !== 'bid'
-    ? proposal.kind
-    : proposal.isTest
-      ? 'test'
-      : proposal.to < proposal.from
-        ? 'cut'
-        : 'raise';
+  proposal.kind === 'budget'
+    ? proposal.way === 'raise'
+      ? 'raise_budget'
+      : 'lower_bids'
+    : proposal.kind !== 'bid'
+      ? proposal.kind
+      : proposal.isTest
+        ? 'test'
+        : proposal.to < proposal.from
+          ? 'cut'
+          : 'raise';
 
 export function filterRows(
   rows: readonly Row[],

@@ -58,6 +58,12 @@ export function proposalWords(
           .map(({ placement, from, to }) => `${placementShort(placement)} ${from} → ${to} %`)
           .join(', '),
       };
+    case 'budget':
+      return {
+        verb: proposal.way === 'raise' ? 'Raise budget' : 'Lower bids',
+        value: proposal.short,
+        detail: proposal.held.includes('largest step') ? 'twice at most at a time' : '',
+      };
     case 'bid':
       return {
         verb: proposal.isTest ? 'Test' : proposal.to < proposal.from ? 'Cut bid' : 'Raise bid',

@@ -18,6 +18,7 @@ const adjustment = Joi.object({
   isolate: Joi.boolean(),
   scope: Joi.string().valid('ad_group', 'campaign', 'product'),
   milder: Joi.boolean(),
+  way: Joi.string().valid('raise', 'lower_bids', 'slack'),
   beyond: Joi.boolean(),
 });
 

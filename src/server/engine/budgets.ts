@@ -1,0 +1,135 @@
+import { budgetDrafts, effectOfBudget } from '../../core/budgets/lines.ts';
+import { hourShares } from '../../core/budgets/hours.ts';
+import { budgetGuards, optionOf, type BudgetOption } from '../../core/budgets/propose.ts';
+import { budgetNow, budgetRows, type BudgetGround, type BudgetRow } from '../../core/budgets/rows.ts';
+import { sentenceOfBudget } from '../../core/budgets/explain.ts';
+import { isResearchCampaign } from '../../core/budgets/rules.ts';
+import type { LineDraft } from '../../core/changes/lines.ts';
+import type { Day, Window } from '../../core/metrics/days.ts';
+import type { Micros } from '../../core/metrics/money.ts';
+import type { JudgeInput } from '../../core/round/types.ts';
+import { structureCampaigns, type StructureCampaign } from '../../core/structure/ground.ts';
+import type { Database } from '../db/connection.ts';
+import { budgetsChanged, campaignDays, fullHours } from '../facts/hours.queries.ts';
+import type { LoadedAccount } from '../memory/load.ts';
+import type { Edition } from './edition.ts';
+import type { ExploreEngine } from './engine.ts';
+import { skusByAdGroup, type JudgingEngine } from './judging.ts';
+
+/** What of a campaign is wanted: what is proposed (null), one of the ways that were compared, or a budget by hand. */
+export type BudgetOrder =
+  | { campaignId: string; way: BudgetOption['kind'] | null }
+  | { campaignId: string; budget: Micros; reason: string };
+
+interface Judged {
+  rows: Map<string, BudgetRow>;
+  campaigns: Map<string, StructureCampaign>;
+  ground: BudgetGround;
+  marginOf: (sku: string | null) => number | null;
+}
+
+/** Judges campaigns by their budgets. */
+export class BudgetsEngine {
+  private readonly known = new WeakMap<JudgeInput, Promise<Judged | null>>();
+
+  constructor(
+    private readonly sql: Database,
+    private readonly tables: ExploreEngine,
+    private readonly judging: JudgingEngine,
+  ) {}
+
+  /** Campaigns with their budgets as JSON (`BudgetRow[]`); null while there are no settled figures. */
+  async rows(edition: Edition, window: Window, minimumBudget: Micros): Promise<string | null> {
+    const judged = await this.judged(edition, window, minimumBudget);
+    return judged && JSON.stringify([...judged.rows.values()]);
+  }
+
+  /** The lines that carry orders out, by campaign; one that is not there, or that nothing is proposed for, is left out. */
+  async drafts(
+    edition: Edition,
+    window: Window,
+    minimumBudget: Micros,
+    orders: readonly BudgetOrder[],
+  ): Promise<[campaignId: string, drafts: LineDraft[]][]> {
+    const judged = await this.judged(edition, window, minimumBudget);
+    if (!judged) return [];
+    return orders.flatMap((order): [string, LineDraft[]][] => {
+      const row = judged.rows.get(order.campaignId);
+      const campaign = judged.campaigns.get(order.campaignId);
+      if (!row || !campaign) return [];
+      if ('budget' in order) {
+        const now = budgetNow(campaign, judged.ground);
+        const chosen: BudgetOption = now
+          ? optionOf(now, 'raise', order.budget, 1)
+          : { ...unknown, budget: order.budget };
+        const effect = now ? this.effectOf(judged, row, chosen) : null;
+        return [[order.campaignId, budgetDrafts(campaign, chosen, { reason: order.reason, effect })]];
+      }
+      const chosen = row.proposal?.options.find(
+        ({ kind }) => kind === (order.way ?? row.proposal!.chosen.kind),
+      );
+      if (!chosen) return [];
+      const reason = sentenceOfBudget(row, chosen);
+      const effect = this.effectOf(judged, row, chosen);
+      return [[order.campaignId, budgetDrafts(campaign, chosen, { reason, effect })]];
+    });
+  }
+
+  private effectOf({ marginOf }: Judged, row: BudgetRow, chosen: BudgetOption) {
+    const { clicks, clicksSpread } = row.lost;
+    const share = clicks > 0 ? Math.min(1, clicksSpread / clicks) : 1;
+    return effectOfBudget(chosen, row, share, marginOf(row.sku));
+  }
+
+  private async judged(edition: Edition, window: Window, minimumBudget: Micros): Promise<Judged | null> {
+    const input = await this.judging.grounds(edition, window, false);
+    if (!input) return null;
+    let pending = this.known.get(input);
+    if (!pending) {
+      pending = this.judge(edition, input, minimumBudget);
+      this.known.set(input, pending);
+      pending.catch(() => this.known.delete(input));
+    }
+    return pending;
+  }
+
+  private async judge(edition: Edition, input: JudgeInput, minimumBudget: Micros): Promise<Judged | null> {
+    const account = await this.tables.load(edition);
+    if (!account) return null;
+    const { accountId } = edition;
+    const { today, window, products } = input;
+    const campaigns = structureCampaigns(account.objects, input, await skusByAdGroup(this.sql, accountId));
+    const shares = hourShares(await fullHours(this.sql, accountId, window));
+    const ground: BudgetGround = {
+      today,
+      campaigns,
+      days: await campaignDays(this.sql, accountId, window, shares),
+      changedOn: await budgetsChanged(this.sql, accountId),
+      guards: { ...budgetGuards, cooldownDays: input.guards.cooldownDays, minimumBudget },
+      response: input.response,
+      ...(input.responses ? { responses: input.responses } : {}),
+      research: new Set(campaigns.filter(isResearchCampaign).map(({ campaignId }) => campaignId)),
+      since: firstDays(account),
+    };
+    return {
+      rows: new Map(budgetRows(ground).map((row) => [row.campaignId, row])),
+      campaigns: new Map(campaigns.map((one) => [one.campaignId, one])),
+      ground,
+      marginOf: (sku) => (sku === null ? null : (products.get(sku)?.margin ?? null)),
+    };
+  }
+}
+
+const unknown = { kind: 'raise', bids: 1, clicks: 0, spend: 0, orders: 0, sales: 0, worth: 0 } as const;
+
+/** The first day on which anything is known of each campaign. */
+function firstDays({ objects: { campaigns, adGroups, targets } }: LoadedAccount): Map<string, Day> {
+  const first = new Map<string, Day>();
+  for (const { adGroup, firstSeen } of targets) {
+    if (firstSeen === null) continue;
+    const { id } = campaigns[adGroups[adGroup]!.campaign]!;
+    const known = first.get(id);
+    if (known === undefined || firstSeen < known) first.set(id, firstSeen);
+  }
+  return first;
+}
