@@ -65,12 +65,12 @@ async function books(databaseUrl: string, firstDay: string) {
   }
 }
 
-/** Mowing runs a Quayside for twelve weeks with everything accepted; a twin of the same seed is left alone. */
-export async function playQuayside(
-  market: QuaysideMarket,
+/** A Quayside with 60 days behind it, and Mowing beside it with nothing fetched. `budgets`: times the demo's. */
+export async function openQuayside(
+  market: QuaysideMarket & { budgets?: number },
   database: (name: string) => Promise<string>,
   home: string,
-): Promise<QuaysidePlayed> {
+) {
   const demo = demoScenario(market.seed);
   const world = {
     ...demo,
@@ -78,10 +78,14 @@ export async function playQuayside(
     pageVisitsPerDay: Math.round(demo.pageVisitsPerDay * market.searches),
     categoryVisitsPerDay: Math.round(demo.categoryVisitsPerDay * market.searches),
     concepts: demo.concepts.map((one) => ({ ...one, rivalBid: one.rivalBid * market.rivals })),
+    campaigns: demo.campaigns.map((one) => ({
+      ...one,
+      dailyBudget: Math.max(2, Math.round(one.dailyBudget * (market.budgets ?? 1) * 100) / 100),
+    })),
   };
   const scenario = join(home, `quayside-${market.seed}.json`);
   writeFileSync(scenario, JSON.stringify(world));
-  const [own, twin] = [await database(`q${market.seed}`), await database(`q${market.seed}_alone`)];
+  const own = await database(`q${market.seed}`);
   const quaysideBooks = postgres(own, { max: 1, onnotice: () => undefined });
   const quayside = await startQuayside({
     databaseUrl: own,
@@ -102,6 +106,23 @@ export async function playQuayside(
     const { jobId } = await call<{ jobId: string }>('POST', path, body);
     await waitForJob(application.url, jobId);
   };
+  const stop = async () => {
+    await quaysideBooks.end();
+    await application.stop();
+    await quayside.stop();
+  };
+  return { own, world, scenario, quaysideBooks, quayside, application, call, done, stop };
+}
+
+/** Mowing runs a Quayside for twelve weeks with everything accepted; a twin of the same seed is left alone. */
+export async function playQuayside(
+  market: QuaysideMarket,
+  database: (name: string) => Promise<string>,
+  home: string,
+): Promise<QuaysidePlayed> {
+  const opened = await openQuayside(market, database, home);
+  const { own, world, scenario, quaysideBooks, quayside, application, call, done } = opened;
+  const twin = await database(`q${market.seed}_alone`);
   try {
     await demoAccount(application.url);
     await call('PUT', '/api/1/goals', { scope: 'account', key: '', targetAcos: market.targetAcos });
@@ -160,9 +181,7 @@ export async function playQuayside(
       ),
     };
   } finally {
-    await quaysideBooks.end();
-    await application.stop();
-    await quayside.stop();
+    await opened.stop();
   }
 }
 

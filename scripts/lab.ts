@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { fork } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { families, placedFamilies } from '../lab/crowd/families.ts';
+import { budgetMarkets, budgetsText, playBudgets, type BudgetsPlayed } from '../lab/budgets.ts';
 import { placementsText, type PlacedPlay } from '../lab/placements.ts';
 import { wayNames, type Measured } from '../lab/measure.ts';
 import { salesAtTarget } from '../lab/play.ts';
@@ -21,7 +22,8 @@ import { startCluster } from './lib/cluster.ts';
 import { root } from './lib/processes.ts';
 
 // The laboratory: all markets through the core, some through the running product; docs/lab.md and its pictures.
-// npm run lab -- --seeds=20 --through=6; --only=placements plays markets with placements (docs/lab/placements.md)
+// npm run lab -- --seeds=20 --through=6; --only=placements plays markets with placements (docs/lab/placements.md),
+// --only=budgets tries what to do about budgets on Quaysides (docs/lab/budgets.md)
 
 const option = (name: string, usual: number): number =>
   Number(process.argv.find((argument) => argument.startsWith(`--${name}=`))?.split('=')[1] ?? usual);
@@ -100,6 +102,22 @@ async function throughProduct(): Promise<void> {
   }
 }
 
+if (process.argv.includes('--only=budgets')) {
+  await build();
+  const home = join(root, '.data/lab-budgets');
+  rmSync(home, { recursive: true, force: true });
+  const cluster = await startCluster(home);
+  const played: BudgetsPlayed[] = [];
+  try {
+    for (const market of budgetMarkets.slice(0, option('markets', budgetMarkets.length)))
+      played.push(await playBudgets(market, cluster.database, home));
+  } finally {
+    await cluster.stop();
+    rmSync(home, { recursive: true, force: true });
+  }
+  writeFileSync(join(root, 'docs/lab/budgets.md'), budgetsText(played));
+  process.exit(0);
+}
 if (isPlacements) {
   await Promise.all([work(), work()]);
   placed.sort((a, b) => a.seed - b.seed);

@@ -1,6 +1,7 @@
 import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
 import type { GoalAnswer, GoalValues, PlanRow } from '../answers/goals.ts';
+import type { BudgetLimit, BudgetRule } from '../core/budgets/rules.ts';
 import type { Lane } from '../core/lanes/lanes.ts';
 import type { Day } from '../core/metrics/days.ts';
 import type { Micros } from '../core/metrics/money.ts';
@@ -17,7 +18,9 @@ type Way =
   | { kind: 'costs'; before: Costs }
   | { kind: 'plan'; before: PlanRow }
   | { kind: 'tolerances'; before: ToleranceEntry[] }
-  | { kind: 'testing'; before: number };
+  | { kind: 'testing'; before: number }
+  | { kind: 'budget_rule'; before: BudgetRule }
+  | { kind: 'budget_limit'; before: BudgetLimit };
 
 /** What is tolerated of one row; null: nothing. Without an amount: what it loses now, and a fifth more. */
 export interface ToleranceEntry {
@@ -115,6 +118,10 @@ async function takeBack(step: Step): Promise<void> {
       return send('PUT', '/api/goals/costs', step.before);
     case 'plan':
       return send('PUT', '/api/goals/plan', step.before);
+    case 'budget_rule':
+      return send('PUT', '/api/spend/budgets/rules', step.before);
+    case 'budget_limit':
+      return send('PUT', '/api/spend/budgets/limits', step.before);
     case 'testing':
       return send('PUT', '/api/goals/testing', { share: step.before });
     case 'tolerances':

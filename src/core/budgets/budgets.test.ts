@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { micros } from '../metrics/money.ts';
 import { usualResponse } from '../effect/response.ts';
 import { hourShares, type CampaignDay } from './hours.ts';
+import { regainedBy, regainedOf, type ProductHour } from './regained.ts';
 import { lostOf, spendUnder } from './lost.ts';
 import { budgetGuards, optionOf, proposeBudget, type BudgetNow } from './propose.ts';
 import { splitProblem, splitter, type SplitMember, type SplitRules } from './split.ts';
@@ -10,31 +11,120 @@ import { splitProblem, splitter, type SplitMember, type SplitRules } from './spl
 const guards = { ...budgetGuards, minimumBudget: micros(1), cooldownDays: 7 };
 const today = '2026-05-31';
 
+/** Numbers from 0 to 1 that look random and are the same each time. */
+function units(seed: number): () => number {
+  let state = seed;
+  return () => {
+    state = (state * 1103515245 + 12345) % 2147483648;
+    return (state + 0.5) / 2147483648;
+  };
+}
+
 describe('hours of the week', () => {
+  const hour = (weekday: number, at: number, clicks: number, shown = 10, missed = 0, campaignId = 'a') => ({
+    campaignId,
+    weekday,
+    hour: at,
+    clicks,
+    shown,
+    missed,
+  });
+  const none = () => 0;
+
   test('by hand: Mondays twice as busy, all clicks in two hours', () => {
     const hours = [1, 2, 3, 4, 5, 6, 7].flatMap((weekday) =>
-      [9, 20].map((hour) => ({
-        weekday,
-        hour,
-        clicks: (weekday === 1 ? 2000 : 1000) * (hour === 9 ? 1 : 3),
-        days: 10,
-      })),
+      Array.from({ length: 24 }, (_, at) =>
+        hour(weekday, at, (at === 9 ? 1 : at === 20 ? 3 : 0) * (weekday === 1 ? 20_000 : 10_000)),
+      ),
     );
-    const shares = hourShares(hours);
+    const shares = hourShares(hours, () => 'sku', none);
     // 8 parts over 7 days: a Monday is 1.75 average days, the others 0.875; a quarter at nine.
-    expect(shares[9]).toBeCloseTo(1.75 / 4);
-    expect(shares[20]).toBeCloseTo((1.75 * 3) / 4);
-    expect(shares[24 + 20]).toBeCloseTo((0.875 * 3) / 4);
+    expect(shares[9]).toBeCloseTo(1.75 / 4, 2);
+    expect(shares[20]).toBeCloseTo((1.75 * 3) / 4, 2);
+    expect(shares[24 + 20]).toBeCloseTo((0.875 * 3) / 4, 2);
     expect(shares.reduce((sum, one) => sum + one)).toBeCloseTo(7);
   });
 
   test('few clicks leave the shape to all days, nothing told leaves all hours alike', () => {
-    const shares = hourShares([
-      { weekday: 1, hour: 3, clicks: 1, days: 1 },
-      { weekday: 2, hour: 8, clicks: 5000, days: 1 },
-    ]);
-    expect(shares[8]! / shares[3]!).toBeGreaterThan(100);
-    expect(hourShares([])).toEqual(Array(168).fill(1 / 24));
+    const full = [2, 3, 4].flatMap((weekday) => [3, 8].map((at) => hour(weekday, at, at === 8 ? 5000 : 50)));
+    const shares = hourShares([hour(1, 3, 1, 0.001), hour(1, 8, 2, 0.001), ...full], () => 'sku', none);
+    expect(shares[8]! / shares[3]!).toBeGreaterThan(20);
+    expect(hourShares([], () => null, none)).toEqual(Array(168).fill(1 / 24));
+  });
+
+  /** Sixty days of two campaigns of one product: the first runs dry in the afternoon, the other catches a part. */
+  function afternoons(part: number, seed: number) {
+    const unit = units(seed);
+    const poisson = (mean: number) => {
+      let [n, chance] = [0, Math.exp(-mean)];
+      for (let u = unit(); u > chance && n < 200; n++) {
+        u -= chance;
+        chance *= mean / (n + 1);
+      }
+      return n;
+    };
+    const truth = Array.from({ length: 24 }, (_, at) => (at < 8 ? 1 : at < 16 ? 4 : 8) / 104);
+    const [first, second] = [90, 60];
+    const cells = new Map<string, ReturnType<typeof hour>>();
+    const rows: ProductHour[] = [];
+    const add = (campaignId: string, weekday: number, at: number, clicks: number, isShown: boolean) => {
+      const key = `${campaignId} ${weekday} ${at}`;
+      const cell = cells.get(key) ?? hour(weekday, at, 0, 0, 0, campaignId);
+      cell.clicks += clicks;
+      if (isShown) cell.shown++;
+      else cell.missed++;
+      cells.set(key, cell);
+    };
+    const days = Array.from({ length: 60 }, (_, day) => ({
+      day: String(day),
+      dryAt: 10 + Math.floor(11 * unit()),
+    }));
+    for (const [index, { day, dryAt }] of days.entries())
+      truth.forEach((share, at) => {
+        const isShown = at < dryAt;
+        const own = isShown ? poisson(first * share) : 0;
+        const others = poisson(second * share + (isShown ? 0 : part * first * share));
+        add('a', (index % 7) + 1, at, own, isShown);
+        add('b', (index % 7) + 1, at, others, true);
+        rows.push({
+          sku: 'sku',
+          day,
+          hour: at,
+          clicks: isShown ? own + others : others,
+          usual: (isShown ? first + second : second) * share,
+          missed: isShown ? 0 : first * share,
+        });
+      });
+    return { truth, cells: [...cells.values()], rows };
+  }
+
+  test('against hidden truth: what the others catch is told by days that ran dry early', () => {
+    for (const part of [0, 0.3, 0.7]) {
+      const { rows } = afternoons(part, 11);
+      const { share, spread } = regainedOf(rows);
+      expect(Math.abs(share - part)).toBeLessThan(0.12);
+      expect(spread).toBeLessThan(0.15);
+    }
+    // Nothing is told: about half.
+    expect(regainedOf([])).toMatchObject({ share: 0.5, products: {} });
+    expect(regainedBy(regainedOf([]), 'sku')).toBe(0.5);
+  });
+
+  test('against hidden truth: evenings are no busier than shoppers are', () => {
+    const { truth, cells } = afternoons(0.7, 5);
+    const evening = (shares: readonly number[]) =>
+      shares.reduce((sum, share, at) => sum + (at % 24 >= 16 ? share : 0), 0) / 7;
+    const real = truth.reduce((sum, share, at) => sum + (at >= 16 ? share : 0), 0);
+    const blind = evening(hourShares(cells, () => 'sku', none));
+    const told = evening(
+      hourShares(
+        cells,
+        () => 'sku',
+        () => 0.7,
+      ),
+    );
+    expect(blind).toBeGreaterThan(real + 0.05);
+    expect(Math.abs(told - real)).toBeLessThan(0.03);
   });
 });
 
@@ -74,11 +164,7 @@ describe('lost clicks', () => {
   });
 
   test('against hidden truth: days drawn about their own level, stopped when the money was gone', () => {
-    let state = 7;
-    const unit = () => {
-      state = (state * 1103515245 + 12345) % 2147483648;
-      return (state + 0.5) / 2147483648;
-    };
+    const unit = units(7);
     let [told, true_, inside] = [0, 0, 0];
     const campaigns = 400;
     for (let c = 0; c < campaigns; c++) {
@@ -122,6 +208,8 @@ const now = (about: Partial<BudgetNow> = {}): BudgetNow => ({
   cpc: micros(0.5),
   earns: micros(2.5),
   earnsSpread: micros(0.2),
+  caught: 0,
+  cpcOthers: micros(0.5),
   perClick: 0.1,
   targetAcos: 0.3,
   theta: 0.3,
@@ -217,7 +305,10 @@ const member = (
   full: full.map(micros),
   least: 0,
   most: null,
+  now: 0,
+  caught: 0,
   isResearch: false,
+  isOver: false,
   ...about,
 });
 const total = (money: number): SplitRules => ({
@@ -229,6 +320,27 @@ const splitTotal = (members: SplitMember[], rules: SplitRules, set?: Map<string,
   splitter(members, rules)(set);
 const budgetsOf = (...args: Parameters<typeof splitTotal>) =>
   Object.fromEntries(splitTotal(...args).parts.map(({ campaignId, budget }) => [campaignId, budget / 1e6]));
+
+describe('what others of the product catch', () => {
+  test('by hand: half of 42 clicks is no gain, and what the others paid for it is saved', () => {
+    const { chosen, options } = proposeBudget(now({ caught: 0.5, cpcOthers: micros(0.4) }), guards, today)!;
+    const raise = options.find(({ kind }) => kind === 'raise')!;
+    expect(raise.own).toBeCloseTo(42);
+    expect(raise.clicks).toBeCloseTo(21);
+    // 21.00 more of its own, 21 x 0.40 less of the others; 21 clicks sell 52.50.
+    expect(raise.spend / 1e6).toBeCloseTo(21 - 8.4);
+    expect(raise.worth / 1e6).toBeCloseTo(0.3 * 52.5 - 12.6);
+    expect(chosen.worth).toBe(Math.max(...options.map(({ worth }) => worth)));
+  });
+
+  test('a unit sells less where others would have caught it; as it stands nothing is taken off', () => {
+    const caught = member('a', 4, [10, 10], { caught: 0.5, now: micros(4) });
+    const { parts, sales } = splitTotal([caught], total(10));
+    expect(parts[0]).toMatchObject({ last: 2, budget: micros(10) });
+    // 4.00 at 4 a unit, and 6.00 more at 2.
+    expect(sales).toBe(micros(16 + 12));
+  });
+});
 
 describe('a total split', () => {
   // a: 5 a unit up to 10 every day. b: 4 up to 10, half of its days up to 20. c: 1.
@@ -267,6 +379,15 @@ describe('a total split', () => {
       r: 4,
     });
     expect(budgetsOf([...three, { ...research, full: [micros(2)] }], rules)).toMatchObject({ c: 8, r: 2 });
+  });
+
+  test('over its goal a campaign keeps what it has at most', () => {
+    const over = { ...three[0]!, most: micros(4), isOver: true };
+    const { parts } = splitTotal([over, three[1]!], total(20));
+    expect(parts.map(({ budget, bound }) => [budget / 1e6, bound])).toEqual([
+      [4, 'over'],
+      [16, null],
+    ]);
   });
 
   test('rules that cannot be kept are said', () => {

@@ -25,13 +25,14 @@ const between = (middle: number, spread: number, say: (value: number) => string)
   `${say(Math.max(0, middle - eighty * spread))} to ${say(middle + eighty * spread)}`;
 
 /** What it missed a week, in words. */
-export function lostSaid({ shown, lost }: Pick<BudgetRow, 'shown' | 'lost'>): string {
+export function lostSaid({ shown, lost, caught }: Pick<BudgetRow, 'shown' | 'lost' | 'caught'>): string {
   if (shown === null) return 'When its budget is spent is not told: the report “campaign-hours” does.';
   if (lost.clicks <= 0) return 'Its budget lasts.';
   return (
     `It has budget for ${percent(shown)} of its clicks’ time and misses about ${counted(Math.round(lost.clicks), 'click')} ` +
     `a week (${between(lost.clicks, lost.clicksSpread, count)}), and with them ${money(lost.sales)} of sales ` +
-    `(${between(lost.sales, lost.salesSpread, money)}).`
+    `(${between(lost.sales, lost.salesSpread, money)})` +
+    (caught > 0.005 ? `; about ${percent(caught)} of that its product’s other campaigns catch.` : '.')
   );
 }
 
@@ -57,7 +58,7 @@ export function sentenceOfBudget(row: BudgetRow, chosen = row.proposal!.chosen):
       (over > 0.5
         ? `${acos} over its goal of ${percent(targetAcos)} with ${percent(over)}: a bigger budget would buy more loss. `
         : 'A bigger budget would gain less than cheaper clicks. ') +
-      `With bids × ${significant(chosen.bids)} the same money lasts longer and buys ${counted(Math.round(chosen.clicks), 'click')} a week more.`
+      `With bids × ${significant(chosen.bids)} the same money lasts longer: ${counted(Math.max(0, Math.round(chosen.clicks)), 'click')} a week more, and ${money(-chosen.spend)} less spent.`
     );
   return (
     `${lostSaid(row)} ${acos} under its goal of ${percent(targetAcos)} with ${percent(1 - over)}. ` +
@@ -67,7 +68,7 @@ export function sentenceOfBudget(row: BudgetRow, chosen = row.proposal!.chosen):
 
 /** The working, to be redone by hand. */
 export function workingOfBudget(row: BudgetRow): Step[] {
-  const { proposal, budget, cpc, earns, lost, full, theta, sums, shown } = row;
+  const { proposal, budget, cpc, earns, lost, full, theta, sums, shown, caught } = row;
   const steps: Step[] = [];
   if (shown !== null && shown < 1)
     steps.push({
@@ -101,8 +102,8 @@ export function workingOfBudget(row: BudgetRow): Step[] {
       {
         name: isRaise ? 'Raise: worth a week' : 'Lower the bids: worth a week',
         formula:
-          `${significant(theta)} × ${money(option.sales)} more sold (${significant(option.clicks)} clicks × ${money(earns)}) ` +
-          `− ${money(option.spend)} more spent`,
+          `${significant(theta)} × ${money(option.sales)} more sold (${significant(option.own)} clicks × ${significant(1 - caught)} × ${money(earns)}) ` +
+          `− ${money(option.spend)} more spent, the product’s other campaigns in`,
         result: money(option.worth),
       },
     );

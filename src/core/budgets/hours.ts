@@ -3,13 +3,15 @@ import type { Micros } from '../metrics/money.ts';
 
 /** When campaigns had budget left, in parts of a day's clicks (domain, section 9). */
 
-/** Clicks of one hour of the week, of campaigns on days on which their budgets lasted: from Monday, 1, to Sunday, 7. */
-export interface HourOfWeek {
+/** What a campaign had in one hour of the week, over all its days: from Monday, 1, to Sunday, 7. */
+export interface CampaignHour {
+  campaignId: string;
   weekday: number;
   hour: number;
   clicks: number;
-  /** So many days of campaigns stand behind it. */
-  days: number;
+  /** Hours with budget, and without. */
+  shown: number;
+  missed: number;
 }
 
 /** A campaign's day. Money in micros. */
@@ -26,40 +28,75 @@ export interface CampaignDay {
   missed: number;
 }
 
-/** Clicks that the hours of a weekday are shrunk by to those of all days. */
-const shapeClicks = 240;
+/** Clicks that an hour of a weekday is shrunk by to that hour of all days. */
+const shapeClicks = 10;
 const hoursOfDay = 24;
 const daysOfWeek = 7;
+const hoursOfWeek = hoursOfDay * daysOfWeek;
+/** Shares, and what is caught by them, settle in a few turns. */
+const turns = 6;
 
 /**
  * What part of an average day's clicks falls into each hour of the week: 168 numbers from Monday's first hour on, that sum
- * to seven. Hours of a weekday are shrunk to those of all days; where nothing is told, all hours are alike.
+ * to seven. A campaign that runs dry leaves some of its clicks to its product's others, so that their evenings look busier
+ * than shoppers are: what is caught (`regained`, a share, by campaign) is taken off. Where nothing is told, all hours are alike.
+ *
+ * @param productOf What of a campaign's missed clicks may be caught by others: those of one product.
  */
-export function hourShares(hours: readonly HourOfWeek[]): number[] {
-  const clicks = Array<number>(hoursOfDay * daysOfWeek).fill(0);
-  const days = Array<number>(daysOfWeek).fill(0);
-  for (const { weekday, hour, clicks: some, days: behind } of hours) {
-    clicks[(weekday - 1) * hoursOfDay + hour] = some;
-    days[weekday - 1] = Math.max(days[weekday - 1]!, behind);
+export function hourShares(
+  hours: readonly CampaignHour[],
+  productOf: (campaignId: string) => string | null,
+  regained: (product: string | null) => number,
+): number[] {
+  let shares = Array<number>(hoursOfWeek).fill(1 / hoursOfDay);
+  const campaigns = new Map<string, { product: string | null; clicks: number; cells: CampaignHour[] }>();
+  for (const cell of hours) {
+    const known = campaigns.get(cell.campaignId);
+    if (known) {
+      known.clicks += cell.clicks;
+      known.cells.push(cell);
+    } else {
+      const product = productOf(cell.campaignId);
+      campaigns.set(cell.campaignId, { product, clicks: cell.clicks, cells: [cell] });
+    }
   }
-  const all = sum(clicks);
-  if (all <= 0) return clicks.map(() => 1 / hoursOfDay);
-  const ofDay = Array.from({ length: daysOfWeek }, (_, at) =>
-    sum(clicks.slice(at * hoursOfDay, (at + 1) * hoursOfDay)),
-  );
-  const perDay = ofDay.map((some, at) => (days[at]! > 0 ? some / days[at]! : null));
-  const told = perDay.filter((some) => some !== null);
-  const usual = sum(told) / told.length;
-  const levels = perDay.map((some) => (some === null ? 1 : some / usual));
-  const level = sum(levels) / daysOfWeek;
-  const shape = Array.from({ length: hoursOfDay }, (_, hour) =>
-    sum(ofDay.map((_, at) => clicks[at * hoursOfDay + hour]! / all)),
-  );
-  return clicks.map((some, place) => {
-    const at = Math.floor(place / hoursOfDay);
-    const part = (some + shapeClicks * shape[place % hoursOfDay]!) / (ofDay[at]! + shapeClicks);
-    return (levels[at]! / level) * part;
+  if (![...campaigns.values()].some(({ clicks }) => clicks > 0)) return shares;
+  const placeOf = ({ weekday, hour }: CampaignHour) => (weekday - 1) * hoursOfDay + hour;
+  for (let turn = 0; turn < turns; turn++) {
+    const own = new Float64Array(hoursOfWeek);
+    const able = new Float64Array(hoursOfWeek);
+    for (const { product, clicks, cells } of campaigns.values()) {
+      const time = cells.reduce((sum, cell) => sum + cell.shown * shares[placeOf(cell)]!, 0);
+      if (time <= 0) continue;
+      const rate = clicks / time;
+      const caught = regained(product);
+      for (const cell of cells) {
+        const place = placeOf(cell);
+        own[place]! += cell.clicks - caught * rate * shares[place]! * cell.missed;
+        able[place]! += rate * cell.shown;
+      }
+    }
+    shares = smoothed(own, able);
+  }
+  return shares;
+}
+
+/** Clicks by what could have brought them, hour by hour: each hour of a weekday drawn to that hour of all days. */
+function smoothed(own: Float64Array, able: Float64Array): number[] {
+  const ofHour = Array.from({ length: hoursOfDay }, (_, hour) => {
+    let [clicks, time] = [0, 0];
+    for (let at = hour; at < hoursOfWeek; at += hoursOfDay) {
+      clicks += Math.max(0, own[at]!);
+      time += able[at]!;
+    }
+    return time > 0 ? clicks / time : 0;
   });
+  const raw = Array.from(own, (clicks, at) => {
+    const usual = ofHour[at % hoursOfDay]!;
+    return usual <= 0 ? 0 : (Math.max(0, clicks) + shapeClicks) / (able[at]! + shapeClicks / usual);
+  });
+  const all = sum(raw);
+  return raw.map((share) => (share * daysOfWeek) / all);
 }
 
 const sum = (list: readonly number[]): number => list.reduce((all, one) => all + one, 0);

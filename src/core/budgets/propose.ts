@@ -20,6 +20,9 @@ export interface BudgetNow {
   /** What a click is expected to sell, and the standard deviation of that. */
   earns: Micros;
   earnsSpread: Micros;
+  /** What of its clicks its product's other campaigns catch while it is without budget, and what these pay for a click. */
+  caught: number;
+  cpcOthers: Micros;
   /** Orders a click. */
   perClick: number;
   targetAcos: number;
@@ -29,12 +32,14 @@ export interface BudgetNow {
   changedOn: Day | null;
 }
 
-/** What one way out does in a week. Money in micros. */
+/** What one way out does to the product's campaigns together in a week. Money in micros. */
 export interface BudgetOption {
   kind: BudgetKind;
   /** The budget then, and the factor on all bids. */
   budget: Micros;
   bids: number;
+  /** Of the campaign alone: what its others caught of it is no gain. */
+  own: number;
   clicks: number;
   spend: Micros;
   orders: number;
@@ -83,7 +88,7 @@ const cuts = Array.from({ length: 50 }, (_, at) => 1 - at / 100);
 
 /** What a budget and a factor on the bids do in a week, beside what stands. */
 export function optionOf(
-  { budget: now, full, cpc, earns, perClick, theta, response }: BudgetNow,
+  { budget: now, full, cpc, earns, perClick, theta, response, caught, cpcOthers }: BudgetNow,
   kind: BudgetKind,
   budget: Micros,
   bids: number,
@@ -93,13 +98,15 @@ export function optionOf(
   const days = bids === 1 ? full : full.map((day) => day * clicksBy * cpcBy);
   const before = spendUnder(now, full);
   const after = spendUnder(budget, days);
-  const clicks = week * (after / (cpc * cpcBy) - before / cpc);
-  const spend = week * (after - before);
+  const own = week * (after / (cpc * cpcBy) - before / cpc);
+  const clicks = own * (1 - caught);
+  const spend = week * (after - before) - caught * own * cpcOthers;
   const sales = clicks * earns;
   return {
     kind,
     budget,
     bids,
+    own,
     clicks,
     spend,
     orders: clicks * perClick,
@@ -138,7 +145,7 @@ export function proposeBudget(now: BudgetNow, guards: BudgetGuards, today: Day):
     .filter((bids) => bids < 1 && bids >= guards.largestCut)
     .map((bids) => optionOf(now, 'lower_bids', budget, bids))
     // Cuts beyond that are a question of the bids' own worth, not of the budget.
-    .reduce((best, one) => (one.clicks > best.clicks ? one : best));
+    .reduce((best, one) => (one.own > best.own ? one : best));
   options.push(lowered);
   options.sort((a, b) => b.worth - a.worth);
   const [chosen] = options as [BudgetOption];

@@ -7,6 +7,7 @@ import type { StructureCampaign, StructureTarget } from '../structure/ground.ts'
 import type { CampaignDay } from './hours.ts';
 import { countBudgetLines } from './lines.ts';
 import { lostOf } from './lost.ts';
+import { regainedBy, type Regained } from './regained.ts';
 import { proposeBudget, type BudgetGuards, type BudgetNow, type BudgetProposal } from './propose.ts';
 
 /** Campaigns by their budgets: how long they last, what was missed, and what is proposed (domain, section 9). */
@@ -22,6 +23,10 @@ export interface BudgetGround {
   responses?: ReadonlyMap<string, Response>;
   /** Campaigns that find terms and items. */
   research: ReadonlySet<string>;
+  /** What a click of its product's other campaigns costs; null without one. */
+  othersCpc: (campaignId: string) => Micros | null;
+  /** What products' other campaigns catch of what one of them misses. */
+  regained: Regained;
   /** The first day on which anything is known of a campaign. */
   since: ReadonlyMap<string, Day>;
 }
@@ -41,6 +46,8 @@ export interface BudgetRow {
   full: Micros[];
   /** For which part of its clicks' time it had budget; null where minutes are not told. */
   shown: number | null;
+  /** What its product's other campaigns catch of the clicks that it misses, 0 to 1. */
+  caught: number;
   /** Of a week: clicks and sales missed, and their standard deviations. */
   lost: { clicks: number; clicksSpread: number; sales: Micros; salesSpread: Micros };
   /** Of these days. */
@@ -107,7 +114,7 @@ const sumOf = (days: readonly CampaignDay[], of: (one: CampaignDay) => number): 
 /** A campaign's budget as ways out of it are weighed; null where nothing can be said: no daily budget, no click. */
 export function budgetNow(
   { campaignId, dailyBudget, adGroups }: StructureCampaign,
-  { days, changedOn, response, responses }: BudgetGround,
+  { days, changedOn, response, responses, regained, othersCpc }: BudgetGround,
 ): BudgetNow | null {
   const { full, shown, cpc } = lostOf(days.get(campaignId) ?? []);
   const { earns, spread, perClick, mean } = earningsOf(adGroups.flatMap(({ targets }) => targets));
@@ -119,6 +126,8 @@ export function budgetNow(
     cpc,
     earns,
     earnsSpread: spread,
+    caught: regainedBy(regained, adGroups[0]?.sku ?? null),
+    cpcOthers: othersCpc(campaignId) ?? cpc,
     perClick,
     targetAcos: mean((one) => one.targetAcos),
     theta: mean((one) => one.theta),
@@ -146,6 +155,7 @@ function budgetRow(campaign: StructureCampaign, ground: BudgetGround): BudgetRow
     days: days.map(({ day, spend, minutes }) => ({ day, spend, minutes })),
     full: full.map(Math.round),
     shown,
+    caught: regainedBy(ground.regained, adGroups[0]?.sku ?? null),
     lost: {
       clicks,
       clicksSpread,

@@ -82,19 +82,28 @@ export function splitGround(
   const own = rows.filter((row) => row.budget !== null);
   const { rule } = group;
   const young = rule?.graceDays != null && rule.graceLeast !== null ? addDays(today, -rule.graceDays) : null;
-  const members = own.map(({ campaignId, full, cpc, earns, isResearch, since }): SplitMember => {
-    const limit = limits.get(campaignId);
-    const grace = young !== null && since !== null && since > young ? rule!.graceLeast! : 0;
-    const most = limit?.most ?? rule?.most ?? null;
-    return {
-      campaignId,
-      full,
-      roas: cpc !== null && cpc > 0 ? earns / cpc : 0,
-      least: Math.max(minimum, limit?.least ?? rule?.least ?? 0, grace),
-      most: most === null ? null : Math.max(minimum, most),
-      isResearch,
-    };
-  });
+  const members = own.map(
+    ({ campaignId, budget, full, cpc, earns, caught, isResearch, since, targetAcos }): SplitMember => {
+      const limit = limits.get(campaignId);
+      const grace = young !== null && since !== null && since > young ? rule!.graceLeast! : 0;
+      const least = Math.max(minimum, limit?.least ?? rule?.least ?? 0, grace);
+      const said = limit?.most ?? rule?.most ?? null;
+      const isOver =
+        !isResearch && cpc !== null && cpc > targetAcos * earns && (said === null || said > budget!);
+      const most = isOver ? budget! : said;
+      return {
+        campaignId,
+        full,
+        now: budget!,
+        caught,
+        roas: cpc !== null && cpc > 0 ? earns / cpc : 0,
+        least,
+        most: most === null ? null : Math.max(minimum, isOver ? least : 0, most),
+        isOver,
+        isResearch,
+      };
+    },
+  );
   return {
     members,
     rules: {

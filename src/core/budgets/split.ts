@@ -9,11 +9,16 @@ export interface SplitMember {
   campaignId: string;
   /** What its days would spend with budget all day. */
   full: readonly Micros[];
-  /** Sales for a unit of its money. */
+  /** Its budget as it stands. */
+  now: Micros;
+  /** Sales for a unit of its money, and what of what it misses its product's other campaigns catch. */
   roas: number;
+  caught: number;
   least: Micros;
   /** Null: no limit of its own. */
   most: Micros | null;
+  /** Its most is what it has now: over its goal, more money would buy more loss. */
+  isOver: boolean;
   /** It finds terms and items: its money comes out of the research share. */
   isResearch: boolean;
 }
@@ -26,7 +31,7 @@ export interface SplitRules {
 }
 
 /** Why a budget is what it is, where the next unit would not sell as much as elsewhere. */
-export type SplitBound = 'least' | 'most' | 'lasts' | 'set';
+export type SplitBound = 'least' | 'most' | 'over' | 'lasts' | 'set';
 
 /** A campaign's part of the total. Money in micros, a day. */
 export interface SplitPart {
@@ -86,14 +91,14 @@ interface Stretch {
 }
 
 /** The stretches of one campaign from its least to its most, each selling less than the one before. */
-function stretchesOf({ full, roas, least, most }: SplitMember, at: number): Stretch[] {
+function stretchesOf({ full, roas, caught, least, most }: SplitMember, at: number): Stretch[] {
   const days = [...full].sort((a, b) => a - b);
   const found: Stretch[] = [];
   let low = least;
   days.forEach((day, index) => {
     const high = Math.min(day, most ?? Infinity);
     if (high <= low) return;
-    found.push({ at, width: high - low, sells: (roas * (days.length - index)) / days.length });
+    found.push({ at, width: high - low, sells: (roas * (1 - caught) * (days.length - index)) / days.length });
     low = high;
   });
   return found;
@@ -104,7 +109,7 @@ export type Splitter = (set?: ReadonlyMap<string, Micros>) => Split;
 
 /**
  * The split that sells most. What a campaign sells of a budget is the mean over its days of what each would spend of it,
- * times its sales per unit: concave, in straight stretches, so that filling the best stretch first is exact. Each gets its
+ * times its sales per unit, less what others of its product would have caught: concave, in straight stretches, so that filling the best stretch first is exact. Each gets its
  * least first. Research shares what is kept for it, the others the rest. Stretches are put in order once, so that a budget
  * that is dragged is answered at once.
  *
@@ -160,14 +165,17 @@ const sum = (list: readonly number[]): number => list.reduce((all, one) => all +
 
 /** What a campaign does with a budget, on the mean of its days. */
 export function partOf(member: SplitMember, budget: Micros, isSet = false): SplitPart {
-  const { campaignId, full, roas, least, most } = member;
+  const { campaignId, full, now, least, most, isOver } = member;
+  const roas = member.roas * (1 - member.caught);
   const spend = spendUnder(budget, full);
   const bound = isSet
     ? 'set'
     : full.every((day) => day <= budget + cent)
       ? 'lasts'
       : most !== null && budget + cent > most
-        ? 'most'
+        ? isOver
+          ? 'over'
+          : 'most'
         : budget < least + cent
           ? 'least'
           : null;
@@ -175,7 +183,7 @@ export function partOf(member: SplitMember, budget: Micros, isSet = false): Spli
     campaignId,
     budget,
     spend,
-    sales: roas * spend,
+    sales: roas * spend + member.roas * member.caught * spendUnder(now, full),
     last: roas * chanceUsed(budget - cent, full),
     next: roas * chanceUsed(budget, full),
     bound,

@@ -77,7 +77,11 @@ const explained: Record<string, Explained> = {
     not: 'Clicks cost less: what the next one would have needed.',
   },
   default_bid: { what: 'What its targets bid that have no bid of their own.' },
-  daily_budget: { what: 'What it may spend in a day.', not: 'A campaign may overshoot by a click.' },
+  daily_budget: {
+    what: 'What it may spend in a day; at midnight it starts anew.',
+    how: 'As the marketplace has it. Once it is spent, nothing of the campaign is shown until then.',
+    not: 'A campaign may overshoot by a click.',
+  },
   lifetime_budget: { what: 'What it may spend in all its days together.' },
   end_date: {
     what: 'Its last day; none, and it goes on.',
@@ -100,6 +104,30 @@ const explained: Record<string, Explained> = {
     what: 'The dearest that one click can come to there.',
     how: 'The highest bid of its targets × (1 + modifier) × what the strategy may add: up and down may double it.',
     not: 'What is paid is less: the next bid decides.',
+  },
+  full_day: {
+    what: 'What a day of the campaign would spend with budget until midnight, on the mean.',
+    how: 'What each day spent, and its CPC for each click missed.',
+    not: 'At its present bids.',
+  },
+  budget_hours: {
+    what: 'Each day from midnight below to midnight above: how long its budget lasted.',
+    how: 'The minutes with budget that the report “campaign-hours” tells; above the bar nothing was shown.',
+  },
+  budget_time: {
+    what: 'For which part of its clicks’ time it had budget.',
+    how: 'Minutes with budget, each by the clicks that campaigns have at that hour of the week while their budgets last.',
+    not: 'Half a day without budget in the evening counts more than a night.',
+  },
+  lost_sales: {
+    what: 'What it would have sold in the hours without budget, a week.',
+    how: 'Clicks missed × what a click is expected to sell. A day that ran dry was as busy as it had been until then.',
+    not: 'The panel has the 80 % interval.',
+  },
+  last_unit: {
+    what: 'What the last unit of money in its budget sells on the mean.',
+    how: 'Sales per unit of its spend × the share of days that spend so much.',
+    not: 'Where money could move, it is the same in all campaigns.',
   },
   sold_by_now: {
     what: 'The chance that an average one beside it would have sold by now.',

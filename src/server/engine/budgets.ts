@@ -1,5 +1,6 @@
 import { budgetDrafts, effectOfBudget } from '../../core/budgets/lines.ts';
-import { hourShares } from '../../core/budgets/hours.ts';
+import { hourShares, type CampaignDay } from '../../core/budgets/hours.ts';
+import { regainedBy, regainedOf, usualShare } from '../../core/budgets/regained.ts';
 import { budgetGuards, optionOf, type BudgetOption } from '../../core/budgets/propose.ts';
 import { budgetNow, budgetRows, type BudgetGround, type BudgetRow } from '../../core/budgets/rows.ts';
 import { sentenceOfBudget } from '../../core/budgets/explain.ts';
@@ -10,7 +11,7 @@ import type { Micros } from '../../core/metrics/money.ts';
 import type { JudgeInput } from '../../core/round/types.ts';
 import { structureCampaigns, type StructureCampaign } from '../../core/structure/ground.ts';
 import type { Database } from '../db/connection.ts';
-import { budgetsChanged, campaignDays, fullHours } from '../facts/hours.queries.ts';
+import { budgetsChanged, campaignDays, campaignHours, productHours } from '../facts/hours.queries.ts';
 import type { LoadedAccount } from '../memory/load.ts';
 import type { Edition } from './edition.ts';
 import type { ExploreEngine } from './engine.ts';
@@ -99,11 +100,24 @@ export class BudgetsEngine {
     const { accountId } = edition;
     const { today, window, products } = input;
     const campaigns = structureCampaigns(account.objects, input, await skusByAdGroup(this.sql, accountId));
-    const shares = hourShares(await fullHours(this.sql, accountId, window));
+    const skus = new Map(
+      campaigns.flatMap(({ campaignId, adGroups: [first] }) =>
+        first?.sku == null ? [] : [[campaignId, first.sku] as const],
+      ),
+    );
+    const skuOf = (campaignId: string) => skus.get(campaignId) ?? null;
+    // Hours tell what is caught, and what is caught bends hours: once around is as good as more.
+    const hours = await campaignHours(this.sql, accountId, window);
+    const first = hourShares(hours, skuOf, () => usualShare);
+    const regained = regainedOf(await productHours(this.sql, accountId, window, first, skus));
+    const shares = hourShares(hours, skuOf, (sku) => regainedBy(regained, sku));
+    const days = await campaignDays(this.sql, accountId, window, shares);
     const ground: BudgetGround = {
       today,
       campaigns,
-      days: await campaignDays(this.sql, accountId, window, shares),
+      days,
+      regained,
+      othersCpc: othersCpc(days, skuOf),
       changedOn: await budgetsChanged(this.sql, accountId),
       guards: { ...budgetGuards, cooldownDays: input.guards.cooldownDays, minimumBudget },
       response: input.response,
@@ -120,7 +134,41 @@ export class BudgetsEngine {
   }
 }
 
-const unknown = { kind: 'raise', bids: 1, clicks: 0, spend: 0, orders: 0, sales: 0, worth: 0 } as const;
+/** What a click of a product's other campaigns costs. */
+function othersCpc(
+  days: ReadonlyMap<string, readonly CampaignDay[]>,
+  skuOf: (campaignId: string) => string | null,
+): (campaignId: string) => Micros | null {
+  const own = new Map<string, { clicks: number; spend: Micros }>();
+  const products = new Map<string, { clicks: number; spend: Micros }>();
+  for (const [campaignId, list] of days) {
+    const sums = { clicks: 0, spend: 0 };
+    for (const { clicks, spend } of list) {
+      sums.clicks += clicks;
+      sums.spend += spend;
+    }
+    own.set(campaignId, sums);
+    const sku = skuOf(campaignId) ?? '';
+    const known = products.get(sku) ?? { clicks: 0, spend: 0 };
+    products.set(sku, { clicks: known.clicks + sums.clicks, spend: known.spend + sums.spend });
+  }
+  return (campaignId) => {
+    const [mine, all] = [own.get(campaignId), products.get(skuOf(campaignId) ?? '')];
+    const clicks = all && mine ? all.clicks - mine.clicks : 0;
+    return clicks > 0 ? (all!.spend - mine!.spend) / clicks : null;
+  };
+}
+
+const unknown = {
+  kind: 'raise',
+  bids: 1,
+  own: 0,
+  clicks: 0,
+  spend: 0,
+  orders: 0,
+  sales: 0,
+  worth: 0,
+} as const;
 
 /** The first day on which anything is known of each campaign. */
 function firstDays({ objects: { campaigns, adGroups, targets } }: LoadedAccount): Map<string, Day> {

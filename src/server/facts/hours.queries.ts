@@ -1,5 +1,6 @@
 import type { Window } from '../../core/metrics/days.ts';
-import type { CampaignDay, HourOfWeek } from '../../core/budgets/hours.ts';
+import type { CampaignDay, CampaignHour } from '../../core/budgets/hours.ts';
+import type { ProductHour } from '../../core/budgets/regained.ts';
 import type { Database } from '../db/connection.ts';
 
 /** For which share of the time each campaign had budget left, by id; those of whom no hours are known are left out. */
@@ -15,20 +16,19 @@ export async function shownTime(
   return new Map(rows.map(({ campaign_id, shown }) => [campaign_id, shown]));
 }
 
-/** Clicks by hour of the week, over days of campaigns on which their budgets lasted. */
-export async function fullHours(
+/** What campaigns had by hour of the week, with budget and without. */
+export async function campaignHours(
   sql: Database,
   accountId: number,
   { from, to }: Window,
-): Promise<HourOfWeek[]> {
-  return sql<HourOfWeek[]>`
-    with day as (
-      select campaign_id, day from campaign_hour where account_id = ${accountId} and day between ${from} and ${to}
-      group by campaign_id, day having min(minutes_in_budget) = 60)
-    select extract(isodow from h.day)::int as weekday, h.hour::int as hour, sum(h.clicks)::float8 as clicks,
-      count(*)::int as days
-    from campaign_hour h join day using (campaign_id, day)
-    where h.account_id = ${accountId} and h.day between ${from} and ${to} group by 1, 2`;
+): Promise<CampaignHour[]> {
+  return sql<CampaignHour[]>`
+    select campaign_id::text as "campaignId", extract(isodow from day)::int as weekday, hour::int as hour,
+      sum(clicks)::float8 as clicks, sum(minutes_in_budget / 60.0)::float8 as shown,
+      sum((60 - minutes_in_budget) / 60.0)::float8 as missed
+    from campaign_hour
+    where account_id = ${accountId} and day between ${from} and ${to} and minutes_in_budget is not null
+    group by 1, 2, 3`;
 }
 
 interface DayRow {
@@ -94,4 +94,32 @@ export async function budgetsChanged(sql: Database, accountId: number): Promise<
       where account_id = ${accountId} and entity = 'campaign' and field = 'daily_budget') c
     group by campaign_id`;
   return new Map(rows.map(({ campaign_id, day }) => [campaign_id, day]));
+}
+
+/** Hours of products by day: what their campaigns with budget had, what these usually have, and what those without missed. */
+export async function productHours(
+  sql: Database,
+  accountId: number,
+  { from, to }: Window,
+  shares: readonly number[],
+  skuOf: ReadonlyMap<string, string>,
+): Promise<ProductHour[]> {
+  return sql<ProductHour[]>`
+    with share as (
+      select (n - 1) / 24 + 1 as weekday, (n - 1) % 24 as hour, share
+      from unnest(${[...shares]}::float8[]) with ordinality s (share, n)),
+    product as (
+      select * from unnest(${[...skuOf.keys()]}::bigint[], ${[...skuOf.values()]}::text[]) p (campaign_id, sku)),
+    h as (
+      select p.sku, h.campaign_id, h.day, h.hour, h.clicks, h.minutes_in_budget as minutes, s.share
+      from campaign_hour h join product p using (campaign_id)
+        join share s on s.weekday = extract(isodow from h.day) and s.hour = h.hour
+      where h.account_id = ${accountId} and h.day between ${from} and ${to} and h.minutes_in_budget is not null),
+    rate as (
+      select campaign_id, sum(clicks) / nullif(sum(share * minutes / 60.0), 0) as rate from h group by 1)
+    select sku, day::text, hour::int, coalesce(sum(clicks) filter (where minutes = 60), 0)::float8 as clicks,
+      coalesce(sum(rate * share) filter (where minutes = 60), 0)::float8 as usual,
+      coalesce(sum(rate * share * (60 - minutes) / 60.0), 0)::float8 as missed
+    from h join rate using (campaign_id)
+    group by 1, 2, 3 having count(*) filter (where minutes = 60) > 0`;
 }

@@ -2,6 +2,7 @@ import { useQueryClient, type QueryKey } from '@tanstack/react-query';
 import { useSnackbar } from 'notistack';
 import Button from '@mui/material/Button';
 import { createElement, useCallback } from 'react';
+import type { BudgetLimit, BudgetRule } from '../../core/budgets/rules.ts';
 import type { GoalValues, PlanRow } from '../../answers/goals.ts';
 import { counted } from '../../core/metrics/format.ts';
 import { ApiError, send } from '../api.ts';
@@ -186,6 +187,30 @@ export function useAct() {
       ),
     [act],
   );
+  /** Sets what is said of a total that campaigns share; undo brings back what was said before. */
+  const changeBudgetRule = useCallback(
+    (before: BudgetRule, rule: BudgetRule): Promise<boolean> =>
+      act(
+        () =>
+          undoable({ kind: 'budget_rule', before }, 'what is said of a total changed', (call) =>
+            send('PUT', '/api/spend/budgets/rules', rule, call),
+          ),
+        'Kept. ctrl z takes it back.',
+      ),
+    [act],
+  );
+  /** Sets what one campaign gets of a total; undo brings back what was said before. */
+  const changeBudgetLimit = useCallback(
+    (before: BudgetLimit, limit: BudgetLimit): Promise<boolean> =>
+      act(
+        () =>
+          undoable({ kind: 'budget_limit', before }, 'what a campaign gets of a total changed', (call) =>
+            send('PUT', '/api/spend/budgets/limits', limit, call),
+          ),
+        'Kept. ctrl z takes it back.',
+      ),
+    [act],
+  );
   return {
     act,
     putLines,
@@ -195,6 +220,8 @@ export function useAct() {
     changePlan,
     changeTolerances,
     changeTestingShare,
+    changeBudgetRule,
+    changeBudgetLimit,
     failed,
   };
 }

@@ -4,7 +4,7 @@ import type { KitBody } from '../../core/kits/kit.ts';
 import type { BudgetKind, Pacing } from '../../core/kits/types.ts';
 import { counted } from '../../core/metrics/format.ts';
 import { Area, Choice, Field } from '../../ui/parts/fields.tsx';
-import { MoneyField } from './MoneyField.tsx';
+import { MoneyField } from '../../ui/parts/MoneyField.tsx';
 import { Items } from './Items.tsx';
 import { Keywords } from './Keywords.tsx';
 import { Products } from './Products.tsx';

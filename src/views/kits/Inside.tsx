@@ -3,7 +3,7 @@ import type { PlannedPart } from '../../core/kits/types.ts';
 import { count, money } from '../../core/metrics/format.ts';
 import type { Micros } from '../../core/metrics/money.ts';
 import { sizes } from '../../ui/theme.ts';
-import { MoneyField } from './MoneyField.tsx';
+import { MoneyField } from '../../ui/parts/MoneyField.tsx';
 import { number } from './parts.tsx';
 
 const mostShown = 200;

@@ -9,7 +9,7 @@ import type { SuggestedRange } from '../../core/kits/bids.ts';
 import { money, percent } from '../../core/metrics/format.ts';
 import type { Micros } from '../../core/metrics/money.ts';
 import { sizes } from '../../ui/theme.ts';
-import { MoneyField } from './MoneyField.tsx';
+import { MoneyField } from '../../ui/parts/MoneyField.tsx';
 
 const rowHeight = 48;
 

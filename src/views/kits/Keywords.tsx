@@ -8,7 +8,7 @@ import type { Micros } from '../../core/metrics/money.ts';
 import { normalise } from '../../core/text/normalise.ts';
 import { Area } from '../../ui/parts/fields.tsx';
 import type { KitBody } from '../../core/kits/kit.ts';
-import { MoneyField } from './MoneyField.tsx';
+import { MoneyField } from '../../ui/parts/MoneyField.tsx';
 import { KeywordList } from './KeywordList.tsx';
 import { Part, Row, type InputsProps } from './parts.tsx';
 /** How many of what there is are taken by one press. */

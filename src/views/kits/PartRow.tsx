@@ -10,7 +10,7 @@ import { count, counted, money } from '../../core/metrics/format.ts';
 import { Choice, Field } from '../../ui/parts/fields.tsx';
 import { sizes } from '../../ui/theme.ts';
 import { Inside } from './Inside.tsx';
-import { MoneyField } from './MoneyField.tsx';
+import { MoneyField } from '../../ui/parts/MoneyField.tsx';
 import { number, stateNames } from './parts.tsx';
 
 const columns = '92px minmax(120px, 1fr) 92px 76px 78px 98px 84px';

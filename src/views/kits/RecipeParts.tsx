@@ -19,7 +19,7 @@ import {
 import { percent } from '../../core/metrics/format.ts';
 import { Choice, Field } from '../../ui/parts/fields.tsx';
 import { sizes } from '../../ui/theme.ts';
-import { MoneyField } from './MoneyField.tsx';
+import { MoneyField } from '../../ui/parts/MoneyField.tsx';
 import { stateNames, type SectionProps } from './parts.tsx';
 
 const columns = '1fr 92px 92px 66px 88px 150px 108px 26px';

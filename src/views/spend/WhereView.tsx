@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
-import { useMemo } from 'react';
+import { useMemo, type ReactNode } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import type { PlacementsAnswer } from '../../answers/spend.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
@@ -132,7 +132,7 @@ const columnsFor = (
 ];
 
 /** Where money works: what a click sells and costs in each placement, and modifiers and bids that move together. */
-export function WhereView() {
+export function WhereView({ parts }: { parts: ReactNode }) {
   const window = useWindow();
   const { putLines } = useAct();
   const [viewName] = useUrlState('view', true);
@@ -199,12 +199,17 @@ export function WhereView() {
         <ListHead
           title="Spend"
           tabs={
-            <Tabs
-              label="Where money works"
-              tabs={ids.map((id) => ({ id, name: views[id] }))}
-              chosen={view}
-              onChoose={(id) => setUrl({ view: id === 'campaigns' ? null : id }, true)}
-            />
+            <>
+              {parts}
+              <Box sx={{ pl: 2.5, borderLeft: 1, borderColor: 'divider' }}>
+                <Tabs
+                  label="Where money works"
+                  tabs={ids.map((id) => ({ id, name: views[id] }))}
+                  chosen={view}
+                  onChoose={(id) => setUrl({ view: id === 'campaigns' ? null : id }, true)}
+                />
+              </Box>
+            </>
           }
           actions={
             isList && (

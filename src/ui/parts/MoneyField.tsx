@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { money } from '../../core/metrics/format.ts';
 import { micros, type Micros } from '../../core/metrics/money.ts';
-import { Field } from '../../ui/parts/fields.tsx';
+import { Field } from './fields.tsx';
 
 interface MoneyFieldProps {
   label: string;

@@ -1,0 +1,2 @@
+import type { ReactNode } from 'react';
+export const PaceView = ({ tabs }: { tabs: ReactNode }) => <>{tabs}</>;
