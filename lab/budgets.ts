@@ -3,9 +3,9 @@ import { railOf, splitGround } from '../src/core/budgets/rules.ts';
 import type { BudgetOption } from '../src/core/budgets/propose.ts';
 import { splitter } from '../src/core/budgets/split.ts';
 import { demoAccount } from '../scripts/lib/processes.ts';
-import type { Structure } from '../market/world/account.ts';
+
 import { openQuayside, type QuaysideMarket } from './quayside.ts';
-import { trueWeeks, type TrueWeek } from './truth.ts';
+import { trueWeeks, type Structure, type TrueWeek } from './truth.ts';
 
 /** What to do about budgets that run dry, each way lived over by the same shoppers at Quaysides (hidden truth). */
 

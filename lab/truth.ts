@@ -13,6 +13,8 @@ import { liveDay, type Memory } from '../market/world/day.ts';
 import { makeDemand } from '../market/world/shoppers.ts';
 import type { Scenario } from '../market/scenario.ts';
 
+export type { Structure };
+
 /** What a week is expected to bring at Quayside as its campaigns stand, luck averaged out: its hidden truth. */
 export interface TrueWeek {
   clicks: number;

@@ -9,6 +9,7 @@ import {
   mdiSync,
   mdiTrashCanOutline,
   mdiViewSequentialOutline,
+  mdiWeatherSunset,
   mdiWrenchOutline,
 } from '@mdi/js';
 import { createSvgIcon } from '@mui/material/utils';
@@ -17,6 +18,7 @@ import { createSvgIcon } from '@mui/material/utils';
 
 const icon = (path: string, name: string) => createSvgIcon(<path d={path} />, name);
 
+export const TodayIcon = icon(mdiWeatherSunset, 'Today');
 export const RoundIcon = icon(mdiSync, 'Round');
 export const ExploreIcon = icon(mdiViewSequentialOutline, 'Explore');
 export const LanesIcon = icon(mdiCallSplit, 'Lanes');

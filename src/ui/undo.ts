@@ -2,6 +2,7 @@ import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
 import type { GoalAnswer, GoalValues, PlanRow } from '../answers/goals.ts';
 import type { BudgetLimit, BudgetRule } from '../core/budgets/rules.ts';
+import type { Note } from '../answers/today.ts';
 import type { Lane } from '../core/lanes/lanes.ts';
 import type { Day } from '../core/metrics/days.ts';
 import type { Micros } from '../core/metrics/money.ts';
@@ -19,6 +20,8 @@ type Way =
   | { kind: 'plan'; before: PlanRow }
   | { kind: 'tolerances'; before: ToleranceEntry[] }
   | { kind: 'testing'; before: number }
+  | { kind: 'note_added'; noteId: number | null }
+  | { kind: 'note_removed'; note: Note }
   | { kind: 'budget_rule'; before: BudgetRule }
   | { kind: 'budget_limit'; before: BudgetLimit };
 
@@ -118,6 +121,12 @@ async function takeBack(step: Step): Promise<void> {
       return send('PUT', '/api/goals/costs', step.before);
     case 'plan':
       return send('PUT', '/api/goals/plan', step.before);
+    case 'note_added':
+      return step.noteId === null ? undefined : send('DELETE', `/api/notes/${step.noteId}`, {});
+    case 'note_removed': {
+      const { noteId, day, toDay, scope, object, body } = step.note;
+      return send('PUT', `/api/notes/${noteId}`, { day, toDay, scope, object, body });
+    }
     case 'budget_rule':
       return send('PUT', '/api/spend/budgets/rules', step.before);
     case 'budget_limit':

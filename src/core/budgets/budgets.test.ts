@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { micros } from '../metrics/money.ts';
 import { usualResponse } from '../effect/response.ts';
 import { hourShares, type CampaignDay } from './hours.ts';
-import { regainedBy, regainedOf, type ProductHour } from './regained.ts';
+import { regainedBy, regainedOf, usualShare, type ProductHour } from './regained.ts';
 import { lostOf, spendUnder } from './lost.ts';
 import { budgetGuards, optionOf, proposeBudget, type BudgetNow } from './propose.ts';
 import { splitProblem, splitter, type SplitMember, type SplitRules } from './split.ts';
@@ -99,15 +99,16 @@ describe('hours of the week', () => {
   }
 
   test('against hidden truth: what the others catch is told by days that ran dry early', () => {
-    for (const part of [0, 0.3, 0.7]) {
-      const { rows } = afternoons(part, 11);
+    // The other has two fifths of the product's clicks, and catches so much of the share.
+    for (const told of [0, 0.4, 0.8]) {
+      const { rows } = afternoons(told * 0.4, 11);
       const { share, spread } = regainedOf(rows);
-      expect(Math.abs(share - part)).toBeLessThan(0.12);
-      expect(spread).toBeLessThan(0.15);
+      expect(Math.abs(share - told)).toBeLessThan(0.25);
+      expect(spread).toBeLessThan(0.2);
     }
-    // Nothing is told: about half.
-    expect(regainedOf([])).toMatchObject({ share: 0.5, products: {} });
-    expect(regainedBy(regainedOf([]), 'sku')).toBe(0.5);
+    // Nothing is told: what is usual.
+    expect(regainedOf([])).toMatchObject({ share: usualShare, products: {} });
+    expect(regainedBy(regainedOf([]), 'sku')).toBe(usualShare);
   });
 
   test('against hidden truth: evenings are no busier than shoppers are', () => {

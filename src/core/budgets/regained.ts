@@ -1,7 +1,9 @@
 /**
- * What a product's other campaigns catch of the clicks that one misses: of one product one ad is shown for a search, so
- * that where the first is gone the next one stands in. Told by the account itself: on days on which a campaign ran dry
- * early, its product's other campaigns had more clicks at the same hours than on days on which it lasted.
+ * What a product's campaigns catch of each other's missed clicks: of one product one ad is shown for a search, so that
+ * where the first is gone the next one stands in. Told by the account itself: on days on which campaigns ran dry early,
+ * their product's others had more clicks at the same hours than on days on which they lasted. Who catches is taken to be
+ * as much as it usually has of the product's clicks: of what one misses, all others together would catch `share`, and those
+ * with budget their part of that.
  */
 export interface Regained {
   /** Part of missed clicks that is caught, 0 to 1, over all, with its standard deviation, and by SKU. */
@@ -22,11 +24,11 @@ export interface ProductHour {
   missed: number;
 }
 
-/** Before anything is told: about half is caught. */
-export const usualShare = 0.5;
+/** Before anything is told: what the laboratory's Quaysides show. */
+export const usualShare = 0.6;
 /** So much of squared missed clicks weighs as much as that; and a product's own beside the account's. */
-const usualWeight = 300;
-const ownWeight = 150;
+const usualWeight = 100;
+const ownWeight = 100;
 const bounds = [0, 0.95] as const;
 
 const clampShare = (share: number): number => Math.min(bounds[1], Math.max(bounds[0], share));
@@ -54,7 +56,8 @@ export function regainedOf(hours: readonly ProductHour[]): Regained {
   for (const { sku, day, hour, clicks, usual, missed } of hours) {
     const level = levelOf(sku, day);
     const key = `${sku}|${hour}`;
-    const point = { x: missed * level, y: clicks - usual * level };
+    const able = usual + missed > 0 ? usual / (usual + missed) : 0;
+    const point = { x: missed * level * able, y: clicks - usual * level };
     const known = cells.get(key);
     if (known) known.push(point);
     else cells.set(key, [point]);

@@ -88,8 +88,9 @@ export function splitGround(
       const grace = young !== null && since !== null && since > young ? rule!.graceLeast! : 0;
       const least = Math.max(minimum, limit?.least ?? rule?.least ?? 0, grace);
       const said = limit?.most ?? rule?.most ?? null;
-      const isOver =
-        !isResearch && cpc !== null && cpc > targetAcos * earns && (said === null || said > budget!);
+      // Research is not there to keep the goal, where a share of its own is kept for it.
+      const isKept = isResearch && rule?.researchShare != null;
+      const isOver = !isKept && cpc !== null && cpc > targetAcos * earns && (said === null || said > budget!);
       const most = isOver ? budget! : said;
       return {
         campaignId,

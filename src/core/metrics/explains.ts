@@ -124,6 +124,11 @@ const explained: Record<string, Explained> = {
     how: 'Clicks missed × what a click is expected to sell. A day that ran dry was as busy as it had been until then.',
     not: 'The panel has the 80 % interval.',
   },
+  landing: {
+    what: 'What the month will have brought, with its 80 % interval.',
+    how: 'What its days brought, settling in, and for the others level, weekday and a trend that dies down.',
+    not: 'The interval is what such forecasts have missed before. The line across is the plan.',
+  },
   last_unit: {
     what: 'What the last unit of money in its budget sells on the mean.',
     how: 'Sales per unit of its spend × the share of days that spend so much.',

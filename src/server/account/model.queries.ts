@@ -155,9 +155,10 @@ export async function productMoves(
 /** Keeps the stock of every product as it stands on a day. */
 export async function keepStock(sql: Database | Transaction, accountId: number, day: Day): Promise<void> {
   await sql`
-    insert into product_stock select account_id, sku, ${day}::date, stock from product
+    insert into product_stock (account_id, sku, day, stock, price)
+    select account_id, sku, ${day}::date, stock, price from product
     where account_id = ${accountId} and stock is not null
-    on conflict (account_id, sku, day) do update set stock = excluded.stock`;
+    on conflict (account_id, sku, day) do update set stock = excluded.stock, price = excluded.price`;
 }
 
 /** Clicks and spend of each target over some days, with its clicks times the bid in force. */

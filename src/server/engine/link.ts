@@ -10,6 +10,7 @@ import type { JudgingEngine } from './judging.ts';
 import type { IdleEngine } from './idle.ts';
 import type { KitsEngine } from './kits.ts';
 import type { PlacementsEngine } from './placements.ts';
+import type { TodayEngine } from './today.ts';
 import type { BudgetsEngine } from './budgets.ts';
 
 /** What lives in the worker beside the server. */
@@ -21,6 +22,7 @@ export interface Engines {
   idle: IdleEngine;
   placements: PlacementsEngine;
   budgets: BudgetsEngine;
+  today: TodayEngine;
 }
 
 interface Link {
@@ -102,6 +104,7 @@ const wordsEngine = bounded<TermsEngine>('terms');
 const judgingEngine = bounded<JudgingEngine>('judging');
 const kitsEngine = bounded<KitsEngine>('kits');
 const idleEngine = bounded<IdleEngine>('idle');
+const todayEngine = bounded<TodayEngine>('today');
 const budgetsEngine = bounded<BudgetsEngine>('budgets');
 const placementsEngine = bounded<PlacementsEngine>('placements');
 
@@ -119,6 +122,9 @@ export const kitsOf = (): Comlink.Remote<KitsEngine> => kitsEngine;
 
 /** What costs and sells nothing. */
 export const idleOf = (): Comlink.Remote<IdleEngine> => idleEngine;
+
+/** How it stands, day by day, and what moved it. */
+export const todayOf = (): Comlink.Remote<TodayEngine> => todayEngine;
 
 /** How long its budgets last. */
 export const budgetsOf = (): Comlink.Remote<BudgetsEngine> => budgetsEngine;

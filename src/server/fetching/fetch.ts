@@ -69,7 +69,7 @@ export async function runFetch({
       time_zone: account.timeZone,
       source: shop.name,
       today: account.today,
-      limits,
+      limits: { ...limits, wallet: (await shop.wallet?.()) ?? null },
     });
     await upsertProducts(sql, accountId, products.map(inMicros));
     steps.push({

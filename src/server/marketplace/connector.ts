@@ -110,6 +110,8 @@ export interface Marketplace {
   reachable: () => Promise<void>;
   account: () => Promise<MarketplaceAccount>;
   limits: () => Promise<MarketplaceLimits>;
+  /** Prepaid money that is left, in currency units; null where it is paid afterwards. Left out where there is none. */
+  wallet?: () => Promise<number | null>;
   products: () => Promise<Row[]>;
   structure: () => Promise<{ version: number; rows: Row[] }>;
   /** What it suggests for a product, most searched first; left out by a marketplace that suggests nothing. */

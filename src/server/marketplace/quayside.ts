@@ -149,6 +149,7 @@ export class Quayside implements Marketplace {
 
   account = () => this.json<MarketplaceAccount>('GET', '/account');
   limits = () => this.json<MarketplaceLimits>('GET', '/limits');
+  wallet = async () => (await this.json<{ balance: number | null }>('GET', '/wallet')).balance;
   products = async () => (await this.all('/products')).rows;
   structure = () => this.all('/structure');
 

@@ -3,6 +3,7 @@ import { useSnackbar } from 'notistack';
 import Button from '@mui/material/Button';
 import { createElement, useCallback } from 'react';
 import type { BudgetLimit, BudgetRule } from '../../core/budgets/rules.ts';
+import type { Note } from '../../answers/today.ts';
 import type { GoalValues, PlanRow } from '../../answers/goals.ts';
 import { counted } from '../../core/metrics/format.ts';
 import { ApiError, send } from '../api.ts';
@@ -211,6 +212,32 @@ export function useAct() {
       ),
     [act],
   );
+  /** Notes what happened; undo removes it again. */
+  const addNote = useCallback(
+    (note: Omit<Note, 'noteId' | 'name'>): Promise<boolean> =>
+      act(
+        () =>
+          undoable(
+            { kind: 'note_added', noteId: null },
+            'a note',
+            (call) => send<{ noteId: number }>('POST', '/api/notes', note, call),
+            ({ noteId }) => ({ kind: 'note_added', noteId }),
+          ),
+        'Noted. ctrl z takes it back.',
+      ),
+    [act],
+  );
+  const removeNote = useCallback(
+    (note: Note): Promise<boolean> =>
+      act(
+        () =>
+          undoable({ kind: 'note_removed', note }, 'a note removed', (call) =>
+            send('DELETE', `/api/notes/${note.noteId}`, {}, call),
+          ),
+        'Removed. ctrl z brings it back.',
+      ),
+    [act],
+  );
   return {
     act,
     putLines,
@@ -222,6 +249,8 @@ export function useAct() {
     changeTestingShare,
     changeBudgetRule,
     changeBudgetLimit,
+    addNote,
+    removeNote,
     failed,
   };
 }

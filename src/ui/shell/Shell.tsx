@@ -6,6 +6,7 @@ import {
   LanesIcon,
   LedgerIcon,
   RoundIcon,
+  TodayIcon,
   SpendIcon,
 } from '../icons.tsx';
 import createCache from '@emotion/cache';
@@ -34,6 +35,7 @@ import { undoLast } from '../undo.ts';
 
 /** Only places that work are shown. */
 const places = [
+  { path: '/today', name: 'Today', key: 't', Icon: TodayIcon },
   { path: '/round', name: 'Round', key: 'r', Icon: RoundIcon },
   { path: '/explore', name: 'Explore', key: 'e', Icon: ExploreIcon },
   { path: '/lanes', name: 'Lanes', key: 'n', Icon: LanesIcon },

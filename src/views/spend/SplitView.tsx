@@ -49,8 +49,8 @@ const wayIds = Object.keys(ways) as WayId[];
 const boundWords: Record<NonNullable<SplitPart['bound']>, string> = {
   least: 'its least',
   most: 'its most',
-  over: 'over goal: no more',
-  lasts: 'lasts every day',
+  over: 'over goal',
+  lasts: 'lasts',
   set: 'set by hand',
 };
 

@@ -33,6 +33,8 @@ create table note (
   object text not null default '',
   body text not null,
   made_at timestamptz not null default now(),
+  -- Removed; undo brings it back.
+  removed_at timestamptz,
   primary key (account_id, note_id)
 );
 create index note_day on note (account_id, day);
@@ -49,3 +51,6 @@ create table report (
   changed_at timestamptz not null default now(),
   primary key (account_id, report_id)
 );
+
+-- What products cost, beside what was in stock, by the days on which it was told. Micros.
+alter table product_stock add column price bigint;

@@ -1,0 +1,13 @@
+import Joi from 'joi';
+import { day } from '../http/doors.ts';
+import type { NoteRow } from './queries.ts';
+
+/** What a call may say of days. */
+
+export const noteSchema = Joi.object<NoteRow>({
+  day: day.required(),
+  toDay: day.default(Joi.ref('day')),
+  scope: Joi.string().valid('account', 'product', 'campaign').default('account'),
+  object: Joi.string().allow('').max(200).default(''),
+  body: Joi.string().trim().min(1).max(500).required(),
+});
