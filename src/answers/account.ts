@@ -19,6 +19,8 @@ export interface SeasonAnswer {
   days: SeasonDay[];
   settledTo: Day | null;
   sent: { day: Day; sheets: number; lines: number }[];
+  /** What was noted of these days. */
+  notes: { day: Day; toDay: Day; body: string }[];
   /** Spans that were told as a whole and count where a window holds all of them. */
   summaries: { kind: string; firstDay: Day; lastDay: Day }[];
   /** Null while nothing is loaded. */

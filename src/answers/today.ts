@@ -3,6 +3,7 @@ import type { Day, Window } from '../core/metrics/days.ts';
 import type { Sums } from '../core/metrics/figures.ts';
 import type { Micros } from '../core/metrics/money.ts';
 import type { MemberParts, Parts, SplitFigure } from '../core/movers/split.ts';
+import type { Report } from '../core/report/report.ts';
 import type { Landing } from '../core/pace/landing.ts';
 import type { OutsideChange } from './changes.ts';
 
@@ -148,4 +149,20 @@ export interface PaceAnswer {
   /** Campaigns that run without an end date. */
   endless: number;
   wallet: { balance: Micros; runsDryOn: Day | null } | null;
+}
+
+/** A report in the list of them. */
+export interface ReportSummary {
+  reportId: number;
+  from: Day;
+  to: Day;
+  madeOn: Day;
+  words: string;
+}
+
+export interface ReportAnswer extends Report {
+  /** Its page without the frame, as HTML. */
+  body: string;
+  /** There is a browser here that prints it as PDF. */
+  canPrint: boolean;
 }

@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { resolve } from 'node:path';
 
 /** All configuration, from the environment. One line each. */
@@ -22,6 +23,9 @@ export const config = {
   fileMemory: Number(process.env.MOWING_FILE_MEMORY ?? 1536),
   /** How long a question to the account in memory, or the judging of a window, may take. */
   engineSeconds: Number(process.env.MOWING_ENGINE_SECONDS ?? 180),
+  /** The browser that prints reports as PDF; without one they are printed by the reader's own. */
+  chromium:
+    process.env.CHROMIUM ?? ['/usr/bin/chromium-headless-shell', '/usr/bin/chromium'].find(existsSync) ?? '',
   migrations: resolve(process.env.MOWING_MIGRATIONS ?? 'src/server/db/migrations'),
   /** Lines per batch sent to the marketplace (at most what it takes). */
   batchLines: Number(process.env.MOWING_BATCH_LINES ?? 100),

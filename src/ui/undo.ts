@@ -20,6 +20,8 @@ type Way =
   | { kind: 'plan'; before: PlanRow }
   | { kind: 'tolerances'; before: ToleranceEntry[] }
   | { kind: 'testing'; before: number }
+  | { kind: 'report_made'; reportId: number | null }
+  | { kind: 'report_words'; reportId: number; words: string }
   | { kind: 'note_added'; noteId: number | null }
   | { kind: 'note_removed'; note: Note }
   | { kind: 'budget_rule'; before: BudgetRule }
@@ -121,6 +123,10 @@ async function takeBack(step: Step): Promise<void> {
       return send('PUT', '/api/goals/costs', step.before);
     case 'plan':
       return send('PUT', '/api/goals/plan', step.before);
+    case 'report_made':
+      return step.reportId === null ? undefined : send('DELETE', `/api/reports/${step.reportId}`, {});
+    case 'report_words':
+      return send('PUT', `/api/reports/${step.reportId}`, { words: step.words });
     case 'note_added':
       return step.noteId === null ? undefined : send('DELETE', `/api/notes/${step.noteId}`, {});
     case 'note_removed': {

@@ -352,6 +352,7 @@ test('words and conflicts stand among all findings by what they are worth; a phr
     /^Terms/,
     /^Targets/,
     /^Placements/,
+    /^Budgets/,
     /^Words/,
     /^Conflicts/,
     /^Structure/,

@@ -22,7 +22,7 @@ const modifiers = async () =>
 test('a finding is read, accepted by its key, seen as one thing on the sheet, and taken back', async ({
   page,
 }) => {
-  await page.goto(`${stack.url}/spend`);
+  await page.goto(`${stack.url}/spend?part=where`);
   await expect(page.getByTestId('where-sentence')).toContainText(/\d+ campaigns of \d+ would earn/);
   await expect(panel(page).getByTestId('why-sentence')).toContainText(
     /A click on .+ sells [\d.]+ times the mean/,
@@ -69,7 +69,7 @@ test('in Round it is a kind of its own, with its link; sent to the marketplace a
 });
 
 test('set by hand: what one click may cost answers, what is hardly meant is asked', async ({ page }) => {
-  await page.goto(`${stack.url}/spend?sort=-spend`);
+  await page.goto(`${stack.url}/spend?part=where&sort=-spend`);
   await expect(panel(page).getByTestId('why-sentence')).toBeVisible();
   const fields = panel(page).getByRole('textbox', { name: /^Modifier of/ });
   const most = panel(page)
@@ -103,7 +103,7 @@ test('set by hand: what one click may cost answers, what is hardly meant is aske
 test('placements side by side: over all, by strategy, by product; one that is best elsewhere comes first', async ({
   page,
 }) => {
-  await page.goto(`${stack.url}/spend`);
+  await page.goto(`${stack.url}/spend?part=where`);
   await page.getByRole('button', { name: 'All together' }).click();
   const table = page.getByRole('table', { name: 'Placements' });
   await expect(table.getByRole('row')).toHaveCount(5);
@@ -119,11 +119,11 @@ test('placements side by side: over all, by strategy, by product; one that is be
 });
 
 test('nothing there, a wrong address, and the accessibility rules', async ({ page }) => {
-  await page.goto(`${stack.url}/spend?q=no%20such%20campaign`);
+  await page.goto(`${stack.url}/spend?part=where&q=no%20such%20campaign`);
   await expect(page.getByText('No campaign is called so.')).toBeVisible();
-  await page.goto(`${stack.url}/spend?view=upside`);
+  await page.goto(`${stack.url}/spend?part=where&view=upside`);
   await expect(page.getByText('There is none called “upside”.')).toBeVisible();
-  for (const query of ['', '?view=product']) {
+  for (const query of ['?part=where', '?part=where&view=product']) {
     await page.goto(`${stack.url}/spend${query}`);
     await expect(page.locator('[role=grid], table').first()).toBeVisible();
     const { violations } = await new AxeBuilder({ page })

@@ -121,6 +121,9 @@ describe('with the ids of another account', () => {
         'ledger/_id_/repair',
         'ledger/_id_/resume',
         'ledger/_id_/revert',
+        'notes/_id_',
+        'reports/_id_',
+        'reports/_id_/file',
         'sheet/lines/_line_',
         'terms/lists/_id_',
         'terms/lists/_id_/apply',
@@ -157,6 +160,11 @@ describe('with the ids of another account', () => {
       kitId: randomUUID(),
       body: kitBody(),
     });
+    const { noteId } = await callApi<{ noteId: number }>(stack.url, 'POST', '/api/1/notes', {
+      day: '2026-11-10',
+      body: 'theirs',
+    });
+    const { reportId } = await callApi<{ reportId: number }>(stack.url, 'POST', '/api/1/reports', window);
     await sql`insert into picture values (1, ${'ab'.repeat(32)}, 'theirs.png', 'image/png', 'theirs')`;
     const [job] = await sql<{ job_id: string }[]>`select job_id from job where account_id = 1 limit 1`;
     const [imported] = await sql<
@@ -178,6 +186,8 @@ describe('with the ids of another account', () => {
         (select json_agg(n order by list_id) from negative_list n where account_id = 1) as lists,
         (select json_agg(s order by slice_id) from slice s where account_id = 1) as slices,
         (select json_agg(k order by kit_id) from kit k where account_id = 1) as kits,
+        (select json_agg(n order by note_id) from note n where account_id = 1) as notes,
+        (select json_agg(r order by report_id) from report r where account_id = 1) as reports,
         (select count(*)::int from job where account_id = 1) as jobs`;
     const before = await state();
     const calls: [string, string, unknown?][] = [
@@ -202,6 +212,13 @@ describe('with the ids of another account', () => {
       ['POST', `terms/lists/${list}/apply`, {}],
       ['DELETE', `terms/lists/${list}`, {}],
       ['DELETE', `explore/slices/${slice}`, {}],
+      ['GET', `reports/${reportId}`],
+      ['GET', `reports/${reportId}/file`],
+      ['PUT', `reports/${reportId}`, { words: 'mine' }],
+      ['DELETE', `reports/${reportId}`, {}],
+      ['PUT', `notes/${noteId}`, { day: '2026-11-10', body: 'mine' }],
+      ['DELETE', `notes/${noteId}`, {}],
+      ['PUT', 'spend/budgets/limits', { campaignId: String(campaign!.campaign_id), least: 1e6, most: null }],
       ['GET', `kits/pictures/${'ab'.repeat(32)}`],
       ['GET', `kits/${kitId}`],
       ['PUT', `kits/${kitId}`, { version: 1, body: { ...kitBody(), name: 'mine' } }],

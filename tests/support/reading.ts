@@ -48,6 +48,9 @@ const leftOut: Record<string, string> = {
   'kits/pictures/[id]': 'a file as it was sent',
   'round/accept': 'writes',
   'round/decide': 'writes',
+  'reports/[id]': 'asked where there is one',
+  'reports/[id]/file': 'asked where there is one',
+  'spend/budgets/file': 'a file of what is read already',
   'sheet/carried': 'writes',
   'sheet/lines/[line]': 'writes',
   'sheet/send': 'writes',
@@ -102,6 +105,14 @@ export async function readAll(url: string, account: number): Promise<Record<stri
   await get('round/queue', `?${span}`);
   await get('round/wider', `?${span}`);
   await get('spend/placements', `?${span}`);
+  await get('spend/budgets', `?${span}`);
+  await get('spend/pace');
+  for (const part of ['', '/verdicts', '/moved', '/queues']) await get(`today${part}`, `?${span}`);
+  await get('notes', `?${span}`);
+  for (const { reportId } of (await get('reports')) as { reportId: number }[]) {
+    await call('reports/[id]', `reports/${reportId}`);
+    await call('reports/[id]/file', `reports/${reportId}/file`);
+  }
   for (const { key } of round.findings.slice(0, 3))
     await get('round/why', `?${span}&key=${encodeURIComponent(key)}`);
   for (const route of [

@@ -7,7 +7,6 @@ import type { StructureCampaign, StructureTarget } from '../structure/ground.ts'
 import type { CampaignDay } from './hours.ts';
 import { countBudgetLines } from './lines.ts';
 import { lostOf } from './lost.ts';
-import { regainedBy, type Regained } from './regained.ts';
 import { proposeBudget, type BudgetGuards, type BudgetNow, type BudgetProposal } from './propose.ts';
 
 /** Campaigns by their budgets: how long they last, what was missed, and what is proposed (domain, section 9). */
@@ -25,8 +24,8 @@ export interface BudgetGround {
   research: ReadonlySet<string>;
   /** What a click of its product's other campaigns costs; null without one. */
   othersCpc: (campaignId: string) => Micros | null;
-  /** What products' other campaigns catch of what one of them misses. */
-  regained: Regained;
+  /** What its product's other campaigns catch of what a campaign misses, 0 to 1. */
+  caught: (campaignId: string) => number;
   /** The first day on which anything is known of a campaign. */
   since: ReadonlyMap<string, Day>;
 }
@@ -114,7 +113,7 @@ const sumOf = (days: readonly CampaignDay[], of: (one: CampaignDay) => number): 
 /** A campaign's budget as ways out of it are weighed; null where nothing can be said: no daily budget, no click. */
 export function budgetNow(
   { campaignId, dailyBudget, adGroups }: StructureCampaign,
-  { days, changedOn, response, responses, regained, othersCpc }: BudgetGround,
+  { days, changedOn, response, responses, caught, othersCpc }: BudgetGround,
 ): BudgetNow | null {
   const { full, shown, cpc } = lostOf(days.get(campaignId) ?? []);
   const { earns, spread, perClick, mean } = earningsOf(adGroups.flatMap(({ targets }) => targets));
@@ -126,7 +125,7 @@ export function budgetNow(
     cpc,
     earns,
     earnsSpread: spread,
-    caught: regainedBy(regained, adGroups[0]?.sku ?? null),
+    caught: caught(campaignId),
     cpcOthers: othersCpc(campaignId) ?? cpc,
     perClick,
     targetAcos: mean((one) => one.targetAcos),
@@ -155,7 +154,7 @@ function budgetRow(campaign: StructureCampaign, ground: BudgetGround): BudgetRow
     days: days.map(({ day, spend, minutes }) => ({ day, spend, minutes })),
     full: full.map(Math.round),
     shown,
-    caught: regainedBy(ground.regained, adGroups[0]?.sku ?? null),
+    caught: ground.caught(campaignId),
     lost: {
       clicks,
       clicksSpread,

@@ -65,8 +65,17 @@ const order = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 const inPlace = (a: PlacedLine, b: PlacedLine): number =>
   order(a.entity, b.entity) || order(a.expression ?? '', b.expression ?? '') || a.line_id - b.line_id;
 
-/** Modifiers and bids of a campaign that move together are kept as a harvest is (`placements/lines.ts`). */
-const ofPlacements = /(^|:)placements:\d+$/;
+/** Lines of a campaign that move together are kept as a harvest is (`placements/lines.ts`, `budgets/lines.ts`). */
+const together = /(?:^|:)(placements|budget):\d+$/;
+
+/** What lines of a campaign that move together are called; null for those of a harvest. */
+function movedTogether(key: string, campaign: string): string | null {
+  const [, kind] = together.exec(key) ?? [];
+  if (kind === undefined) return null;
+  return kind === 'placements'
+    ? `Placements of ${campaign}`
+    : `Bids of ${campaign}, so that its budget lasts`;
+}
 
 /** Orders lines by campaign, ad group, entity and text; a harvest stands where its first line does. */
 export function arrange(lines: readonly PlacedLine[]): ArrangedSheet {
@@ -89,9 +98,7 @@ export function arrange(lines: readonly PlacedLine[]): ArrangedSheet {
           title:
             harvest === null
               ? line.campaign
-              : ofPlacements.test(harvest)
-                ? `Placements of ${line.campaign}`
-                : `Harvest of “${line.expression ?? ''}”`,
+              : (movedTogether(harvest, line.campaign) ?? `Harvest of “${line.expression ?? ''}”`),
           harvest: harvest !== null,
           lines: 0,
         }) - 1;

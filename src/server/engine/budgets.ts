@@ -1,6 +1,6 @@
 import { budgetDrafts, effectOfBudget } from '../../core/budgets/lines.ts';
 import { hourShares, type CampaignDay } from '../../core/budgets/hours.ts';
-import { regainedBy, regainedOf, usualShare } from '../../core/budgets/regained.ts';
+import { caughtShare } from '../../core/budgets/lost.ts';
 import { budgetGuards, optionOf, type BudgetOption } from '../../core/budgets/propose.ts';
 import { budgetNow, budgetRows, type BudgetGround, type BudgetRow } from '../../core/budgets/rows.ts';
 import { sentenceOfBudget } from '../../core/budgets/explain.ts';
@@ -11,7 +11,7 @@ import type { Micros } from '../../core/metrics/money.ts';
 import type { JudgeInput } from '../../core/round/types.ts';
 import { structureCampaigns, type StructureCampaign } from '../../core/structure/ground.ts';
 import type { Database } from '../db/connection.ts';
-import { budgetsChanged, campaignDays, campaignHours, productHours } from '../facts/hours.queries.ts';
+import { budgetsChanged, campaignDays, campaignHours } from '../facts/hours.queries.ts';
 import type { LoadedAccount } from '../memory/load.ts';
 import type { Edition } from './edition.ts';
 import type { ExploreEngine } from './engine.ts';
@@ -106,17 +106,17 @@ export class BudgetsEngine {
       ),
     );
     const skuOf = (campaignId: string) => skus.get(campaignId) ?? null;
-    // Hours tell what is caught, and what is caught bends hours: once around is as good as more.
+    const siblings = new Map<string, number>();
+    for (const sku of skus.values()) siblings.set(sku, (siblings.get(sku) ?? 0) + 1);
+    const caughtOf = (sku: string | null) => (sku !== null && siblings.get(sku)! > 1 ? caughtShare : 0);
     const hours = await campaignHours(this.sql, accountId, window);
-    const first = hourShares(hours, skuOf, () => usualShare);
-    const regained = regainedOf(await productHours(this.sql, accountId, window, first, skus));
-    const shares = hourShares(hours, skuOf, (sku) => regainedBy(regained, sku));
+    const shares = hourShares(hours, skuOf, caughtOf);
     const days = await campaignDays(this.sql, accountId, window, shares);
     const ground: BudgetGround = {
       today,
       campaigns,
       days,
-      regained,
+      caught: (campaignId) => caughtOf(skuOf(campaignId)),
       othersCpc: othersCpc(days, skuOf),
       changedOn: await budgetsChanged(this.sql, accountId),
       guards: { ...budgetGuards, cooldownDays: input.guards.cooldownDays, minimumBudget },

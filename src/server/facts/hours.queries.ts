@@ -1,6 +1,5 @@
 import type { Window } from '../../core/metrics/days.ts';
 import type { CampaignDay, CampaignHour } from '../../core/budgets/hours.ts';
-import type { ProductHour } from '../../core/budgets/regained.ts';
 import type { Database } from '../db/connection.ts';
 
 /** For which share of the time each campaign had budget left, by id; those of whom no hours are known are left out. */
@@ -94,32 +93,4 @@ export async function budgetsChanged(sql: Database, accountId: number): Promise<
       where account_id = ${accountId} and entity = 'campaign' and field = 'daily_budget') c
     group by campaign_id`;
   return new Map(rows.map(({ campaign_id, day }) => [campaign_id, day]));
-}
-
-/** Hours of products by day: what their campaigns with budget had, what these usually have, and what those without missed. */
-export async function productHours(
-  sql: Database,
-  accountId: number,
-  { from, to }: Window,
-  shares: readonly number[],
-  skuOf: ReadonlyMap<string, string>,
-): Promise<ProductHour[]> {
-  return sql<ProductHour[]>`
-    with share as (
-      select (n - 1) / 24 + 1 as weekday, (n - 1) % 24 as hour, share
-      from unnest(${[...shares]}::float8[]) with ordinality s (share, n)),
-    product as (
-      select * from unnest(${[...skuOf.keys()]}::bigint[], ${[...skuOf.values()]}::text[]) p (campaign_id, sku)),
-    h as (
-      select p.sku, h.campaign_id, h.day, h.hour, h.clicks, h.minutes_in_budget as minutes, s.share
-      from campaign_hour h join product p using (campaign_id)
-        join share s on s.weekday = extract(isodow from h.day) and s.hour = h.hour
-      where h.account_id = ${accountId} and h.day between ${from} and ${to} and h.minutes_in_budget is not null),
-    rate as (
-      select campaign_id, sum(clicks) / nullif(sum(share * minutes / 60.0), 0) as rate from h group by 1)
-    select sku, day::text, hour::int, coalesce(sum(clicks) filter (where minutes = 60), 0)::float8 as clicks,
-      coalesce(sum(rate * share) filter (where minutes = 60), 0)::float8 as usual,
-      coalesce(sum(rate * share * (60 - minutes) / 60.0), 0)::float8 as missed
-    from h join rate using (campaign_id)
-    group by 1, 2, 3 having count(*) filter (where minutes = 60) > 0`;
 }

@@ -17,6 +17,7 @@ import {
   termSeason,
 } from '../facts/season.queries.ts';
 import { bidChanges } from '../../core/effect/bid-history.ts';
+import { notesOf } from '../account/notes.queries.ts';
 import { thetaRows } from '../goals/queries.ts';
 import { LRUCache } from 'lru-cache';
 import { placementQueueRow } from '../../core/placements/queue.ts';
@@ -375,7 +376,15 @@ export async function seasonOf(accountId: number): Promise<SeasonAnswer> {
     demo: config.demo,
   };
   if (account.today === null)
-    return { account: about, days: [], settledTo: null, sent: [], summaries: [], defaultWindow: null };
+    return {
+      account: about,
+      days: [],
+      settledTo: null,
+      sent: [],
+      notes: [],
+      summaries: [],
+      defaultWindow: null,
+    };
   const days = await seasonDays(db(), accountId, addDays(account.today, -89));
   const { settledTo } = await settling(db(), account);
   return {
@@ -383,6 +392,7 @@ export async function seasonOf(accountId: number): Promise<SeasonAnswer> {
     days,
     settledTo,
     sent: await sentDays(db(), accountId),
+    notes: await notesOf(db(), accountId, { from: addDays(account.today, -89), to: account.today }),
     summaries: await summarySpans(db(), accountId),
     defaultWindow: settledTo === null ? null : windowEnding(settledTo, 30),
   };

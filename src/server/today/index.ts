@@ -3,5 +3,6 @@
 export { movedOf, todayAnswer, verdictsOf } from './today.ts';
 export { paceOf } from './pace.ts';
 export { makeNote, notesIn, setNote } from './notes.ts';
-export { noteSchema } from './door.ts';
+export { makeReport, removeReport, reportFile, reportOf, reportsOf, setReportWords } from './reports.ts';
+export { noteSchema, reportSchema, wordsSchema } from './door.ts';
 export { queuesOf } from './queues.ts';

@@ -3,7 +3,7 @@ import type { Window } from '../../core/metrics/days.ts';
 import { productsOf } from '../account/queries.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
-import { addNote, isCampaign, notesOf, putNote, removeNote, type NoteRow } from './queries.ts';
+import { addNote, isCampaign, notesOf, putNote, removeNote, type NoteRow } from '../account/notes.queries.ts';
 
 /** What happened, in the words of who works here. */
 

@@ -9,6 +9,7 @@ import type {
 import { withComparison } from '../../core/explore/columns.ts';
 import { addDays, windowEnding, type Day, type Window } from '../../core/metrics/days.ts';
 import { runsDry } from '../../core/pace/landing.ts';
+import { notesOf } from '../account/notes.queries.ts';
 import { getAccount, settling } from '../account/account.ts';
 import { productsOf } from '../account/queries.ts';
 import { listOutside } from '../changes/index.ts';
@@ -18,15 +19,7 @@ import { todayOf } from '../engine/link.ts';
 import type { MovedOrder } from '../engine/today.ts';
 import { goalRows } from '../goals/queries.ts';
 import { productDays } from './pace.ts';
-import {
-  endedCampaigns,
-  notesOf,
-  objectNames,
-  priceMoves,
-  reportsTold,
-  sheetGrades,
-  stockPace,
-} from './queries.ts';
+import { endedCampaigns, objectNames, priceMoves, reportsTold, sheetGrades, stockPace } from './queries.ts';
 
 /** Days of what is new or gone, of stock's pace, and sheets that are looked back on. */
 const newDays = 14;

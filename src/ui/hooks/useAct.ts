@@ -5,6 +5,7 @@ import { createElement, useCallback } from 'react';
 import type { BudgetLimit, BudgetRule } from '../../core/budgets/rules.ts';
 import type { Note } from '../../answers/today.ts';
 import type { GoalValues, PlanRow } from '../../answers/goals.ts';
+import type { Window } from '../../core/metrics/days.ts';
 import { counted } from '../../core/metrics/format.ts';
 import { ApiError, send } from '../api.ts';
 import { putGoal, undoable, type Costs, type GoalChange, type ToleranceEntry } from '../undo.ts';
@@ -238,6 +239,52 @@ export function useAct() {
       ),
     [act],
   );
+  /** Makes a report on a window, and answers its number; null when it failed. Undo removes it. */
+  const makeReport = useCallback(
+    async (window: Window): Promise<number | null> => {
+      let made: number | null = null;
+      await act(
+        () =>
+          undoable(
+            { kind: 'report_made', reportId: null },
+            'a report',
+            async (call) => {
+              const answer = await send<{ reportId: number }>('POST', '/api/reports', window, call);
+              made = answer.reportId;
+              return answer;
+            },
+            ({ reportId }) => ({ kind: 'report_made', reportId }),
+          ),
+        'Made: its figures stay as they are now.',
+      );
+      return made;
+    },
+    [act],
+  );
+  /** Writes the words of a report; undo brings back those before. */
+  const writeReport = useCallback(
+    (reportId: number, before: string, words: string): Promise<boolean> =>
+      act(
+        () =>
+          undoable({ kind: 'report_words', reportId, words: before }, 'words of a report', (call) =>
+            send('PUT', `/api/reports/${reportId}`, { words }, call),
+          ),
+        'Words kept. ctrl z takes it back.',
+      ),
+    [act],
+  );
+  /** Removes a report; undo brings it back with its words. */
+  const removeReport = useCallback(
+    (reportId: number, words: string): Promise<boolean> =>
+      act(
+        () =>
+          undoable({ kind: 'report_words', reportId, words }, 'a report removed', (call) =>
+            send('DELETE', `/api/reports/${reportId}`, {}, call),
+          ),
+        'Removed. ctrl z brings it back.',
+      ),
+    [act],
+  );
   return {
     act,
     putLines,
@@ -250,6 +297,9 @@ export function useAct() {
     changeBudgetRule,
     changeBudgetLimit,
     addNote,
+    makeReport,
+    writeReport,
+    removeReport,
     removeNote,
     failed,
   };

@@ -193,6 +193,32 @@ export function SeasonStrip() {
               opacity={0.7}
             />
           )}
+          {data.notes.map(({ day, toDay, body }, index) => {
+            const from = day < first ? first : day;
+            const middle = at(from) + x.bandwidth() / 2;
+            return (
+              // A note is a slip on its day, with a line over the days that it lasted.
+              <g key={`${day} ${index}`} data-note="">
+                {toDay > from && (
+                  <line
+                    x1={middle}
+                    x2={at(toDay) + x.bandwidth() / 2}
+                    y1={4}
+                    y2={4}
+                    stroke={roles.accent}
+                    strokeWidth={2}
+                  />
+                )}
+                <path
+                  d={`M${middle - 4},1h8v7l-4,4l-4,-4z`}
+                  fill={roles.surface}
+                  stroke={roles.accent}
+                  strokeWidth={1.4}
+                />
+                <title>{`${longDay(day)}${toDay > day ? ` to ${longDay(toDay)}` : ''}: ${body}`}</title>
+              </g>
+            );
+          })}
           {data.sent
             .filter(({ day }) => day >= first)
             .map(({ day, lines }) => (

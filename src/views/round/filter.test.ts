@@ -243,6 +243,8 @@ describe('what findings are worth together', () => {
       'cut',
       'test',
       'placements',
+      'raise_budget',
+      'lower_bids',
       'repair',
     ]);
     expect(Object.keys(proposalKinds('conflicts'))).toEqual(['repair']);

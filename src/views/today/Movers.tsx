@@ -12,7 +12,8 @@ import { get } from '../../ui/api.ts';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { Tabs } from '../../ui/parts/Tabs.tsx';
 import { sizes } from '../../ui/theme.ts';
-import { partNames, partsOf, partText, Waterfall } from './Waterfall.tsx';
+import { partSaid, partsOf, partsSaid, partText } from '../../core/movers/waterfall.ts';
+import { Waterfall } from './Waterfall.tsx';
 
 export const movedFigures = { sales: 'Ad sales', spend: 'Spend', acos: 'ACOS' };
 type FigureId = keyof typeof movedFigures;
@@ -85,11 +86,7 @@ export function Movers({ window }: { window: Window }) {
               {figure === 'acos' ? `${Math.abs(change * 100).toFixed(2)} points` : money(Math.abs(change))}
             </b>
             {partsOf(answer.parts).length > 0 && ': '}
-            {partsOf(answer.parts)
-              .sort(([, a], [, b]) => Math.abs(b) - Math.abs(a))
-              .map(([name, value]) => `${partText(figure, value)} from ${saidOf(name)}`)
-              .join(', ')}
-            .
+            {partsSaid(figure, answer.parts)}.
           </Typography>
           <Waterfall moved={answer} />
           <Members figure={figure} window={window} answer={answer} place={{ by }} depth={0} />
@@ -98,15 +95,6 @@ export function Movers({ window }: { window: Window }) {
     </Box>
   );
 }
-
-const saidOf = (name: keyof typeof partNames): string =>
-  name === 'came'
-    ? 'what came'
-    : name === 'went'
-      ? 'what went'
-      : name === 'mix'
-        ? 'the mix of money'
-        : partNames[name];
 
 interface MembersProps {
   figure: FigureId;
@@ -147,6 +135,7 @@ function Members({ figure, window, answer, place, depth }: MembersProps) {
               borderTop: 1,
               borderColor: 'divider',
               fontSize: sizes.table,
+              fontFamily: 'inherit',
             }}
           >
             <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
@@ -167,7 +156,7 @@ function Members({ figure, window, answer, place, depth }: MembersProps) {
             >
               {partsOf(parts)
                 .sort(([, a], [, b]) => Math.abs(b) - Math.abs(a))
-                .map(([part, value]) => `${saidOf(part)} ${partText(figure, value).replace(' points', '')}`)
+                .map(([part, value]) => `${partSaid(part)} ${partText(figure, value).replace(' points', '')}`)
                 .join(', ')}
             </Box>
           </ButtonBase>

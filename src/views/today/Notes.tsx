@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import type { Note } from '../../answers/today.ts';
-import type { Day } from '../../core/metrics/days.ts';
+import { addDays, type Day } from '../../core/metrics/days.ts';
 import { get } from '../../ui/api.ts';
 import { longDay, shortDay } from '../../ui/days.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
@@ -21,6 +21,8 @@ interface NotesProps {
   products: readonly { sku: string; title: string }[];
 }
 
+/** So far back notes are searched. */
+const searchedDays = 1800;
 /** So many notes are shown at once. */
 const shown = 8;
 
@@ -39,7 +41,10 @@ export function Notes({ notes, today, products }: NotesProps) {
   useHotkeys('n', () => setOpen(true), { preventDefault: true });
   const searched = useQuery({
     queryKey: ['notes', text, today],
-    queryFn: () => get<Note[]>(`/api/notes?from=2000-01-01&to=${today}&q=${encodeURIComponent(text ?? '')}`),
+    queryFn: () =>
+      get<Note[]>(
+        `/api/notes?from=${addDays(today, -searchedDays)}&to=${today}&q=${encodeURIComponent(text ?? '')}`,
+      ),
     enabled: Boolean(text),
   });
   const put = (event: FormEvent) => {

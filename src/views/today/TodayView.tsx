@@ -162,7 +162,8 @@ function Next({ window }: { window: Window }) {
                 display: 'grid',
                 gridTemplateColumns: '84px 38px minmax(0, 1fr) 64px',
                 columnGap: 1,
-                alignItems: 'baseline',
+                alignItems: 'center',
+                minHeight: 25,
               }}
             >
               <Link href={at(`/round?queue=${id}&${span(window)}`)}>{name}</Link>

@@ -48,7 +48,8 @@ create table report (
   made_on date not null,
   figures jsonb not null,
   words text not null,
-  changed_at timestamptz not null default now(),
+  -- Removed; undo brings it back.
+  removed_at timestamptz,
   primary key (account_id, report_id)
 );
 
