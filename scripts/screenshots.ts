@@ -98,7 +98,16 @@ for (let press = 0; press < 10; press++) await page.keyboard.press('ArrowLeft');
 await page.locator('[data-testid=what-if][aria-busy=false]').waitFor();
 await page.getByRole('columnheader', { name: 'at 18 %' }).waitFor();
 await shoot('goals');
-await page.goto(`${url}/spend`);
+const rowsOf = (on: Page) => on.locator('[role=row][data-key]').first().waitFor();
+await page.goto(`${url}/today`);
+await page.getByTestId('moved-sentence').waitFor();
+await page.getByTestId('next-sentence').waitFor();
+await shoot('today');
+await page.goto(`${url}/spend?view=groups&of=product:TT-WGT6`);
+await page.getByTestId('split-sales').waitFor();
+await rowsOf(page);
+await shoot('how-much');
+await page.goto(`${url}/spend?part=where`);
 await page
   .getByRole('grid', { name: 'Campaigns by placement' })
   .locator('[role=row][data-key]')
@@ -118,7 +127,6 @@ await shoot('methods');
 await page.goto(`${url}/data`);
 await page.getByRole('heading', { name: 'What was loaded' }).waitFor();
 await shoot('data');
-const rowsOf = (on: Page) => on.locator('[role=row][data-key]').first().waitFor();
 const columns = 'name,match_type,ad_group,bid,clicks,spend,orders,acos,verdict,acos@before,acos@d14';
 await page.goto(`${url}/explore?level=targets&cols=${columns}`);
 await rowsOf(page);
@@ -136,9 +144,6 @@ await page.keyboard.press('b');
 await page.getByLabel('By how much').fill('-8');
 await page.getByTestId('preview-sentence').waitFor();
 await shoot('preview');
-await page.goto(`${url}/explore?view=cross`);
-await page.getByRole('table', { name: 'Cross-tab' }).waitFor();
-await shoot('crosstab');
 await page.goto(`${url}/lanes`);
 await page.locator('[data-lane]').first().waitFor();
 await shoot('lanes');
