@@ -7,6 +7,7 @@ import { exploreAccount, exploreTables } from './bench/explore.ts';
 import { largeKitOnSheet, planLargeKit } from './bench/kits.ts';
 import { testsOfLarge } from './bench/testing.ts';
 import { placementsOfLarge } from './bench/placements.ts';
+import { splitOfMany, todayOfLarge } from './bench/today.ts';
 import { loadMillion } from './bench/load-million.ts';
 import { memoryOf, type Measure } from './bench/measure.ts';
 import { manyAccounts } from './bench/neighbours.ts';
@@ -147,6 +148,13 @@ try {
     const app = await application('placements');
     await bigAccount(app.databaseUrl);
     for (const measure of await placementsOfLarge(app)) print(measure);
+    await app.stop();
+  }
+  if (wants('today')) {
+    for (const measure of splitOfMany()) print(measure);
+    const app = await application('today');
+    await bigAccount(app.databaseUrl);
+    for (const measure of await todayOfLarge(app)) print(measure);
     await app.stop();
   }
   if (wants('accounts')) {

@@ -6,7 +6,7 @@ const campaigns = 2000;
 const span = 'from=2026-10-18&to=2026-11-16';
 
 /** 90 days of four placements of 2,000 campaigns. */
-async function placementDays(sql: postgres.Sql): Promise<void> {
+export async function placementDays(sql: postgres.Sql): Promise<void> {
   await sql`select setseed(0.5)`;
   await sql`select ensure_month('placement_day', 1, m::date) from generate_series('2026-08-01', '2026-11-01', interval '1 month') m`;
   await sql`insert into placement_day
@@ -20,7 +20,7 @@ async function placementDays(sql: postgres.Sql): Promise<void> {
 }
 
 /** What an address answers, and after how many seconds. */
-async function get(url: string): Promise<{ text: string; seconds: number }> {
+export async function get(url: string): Promise<{ text: string; seconds: number }> {
   const began = performance.now();
   const answer = await fetch(url);
   const text = await answer.text();

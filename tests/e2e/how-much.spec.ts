@@ -153,7 +153,7 @@ test('a total is split: one budget is moved, the others and the sales answer; do
   const least = page.getByRole('textbox', { name: 'Each at least' });
   await least.fill('30');
   await least.press('Enter');
-  await expect(page.getByRole('alert')).toContainText(
+  await expect(page.getByTestId('split-sentence')).toContainText(
     /leasts of \d+ campaigns are .+ above the total of 40.00/,
   );
   await expect(page.getByRole('button', { name: 'Put 0 on the sheet' })).toBeDisabled();

@@ -1,4 +1,3 @@
-import { scaleBand, scaleLinear } from 'd3';
 import { counted, money, percent, signedMoney } from '../metrics/format.ts';
 import { partsSaid, partText, waterfallOf } from '../movers/waterfall.ts';
 import { reportLines, type Report, type ReportFigures } from './report.ts';
@@ -62,15 +61,15 @@ function picture(moved: ReportFigures['moved'][number]): string {
   const made = waterfallOf(moved);
   if (!made) return '';
   const { bars, floor, high } = made;
-  const x = scaleBand(
-    bars.map(({ name }) => name),
-    [0, width],
-  ).padding(0.3);
-  const y = scaleLinear([floor, high], [height - 20, 18]);
+  const step = width / bars.length;
+  const thick = 0.7 * step;
+  const [bottomEdge, topEdge] = [height - 20, 18];
+  const y = (value: number) =>
+    Math.round(10 * (bottomEdge - ((value - floor) / (high - floor || 1)) * (bottomEdge - topEdge))) / 10;
   const isAcos = moved.figure === 'acos';
   const parts = bars.map(({ name, from, to, isWhole, isGain }, at) => {
     const [top, bottom] = isWhole ? [y(to), y(floor)] : [y(Math.max(from, to)), y(Math.min(from, to))];
-    const left = x(name)!;
+    const left = Math.round(10 * (at * step + (step - thick) / 2)) / 10;
     const next = bars[at + 1];
     const value = isWhole
       ? isAcos
@@ -81,13 +80,13 @@ function picture(moved: ReportFigures['moved'][number]): string {
         : signedMoney(Math.round(to - from));
     const colour = isGain ? '#2b6f8f' : '#b4532a';
     return (
-      `<rect x="${left}" y="${top}" width="${x.bandwidth()}" height="${Math.max(1, bottom - top)}" ` +
+      `<rect x="${left}" y="${top}" width="${thick}" height="${Math.max(1, bottom - top)}" ` +
       `fill="${isWhole ? '#bfc3bb' : isGain ? colour : '#fff'}" stroke="${isWhole ? 'none' : colour}"/>` +
       (next
-        ? `<line x1="${left + x.bandwidth()}" x2="${x(next.name)}" y1="${y(to)}" y2="${y(to)}" stroke="#6a6f6b" stroke-dasharray="2 2"/>`
+        ? `<line x1="${left + thick}" x2="${left + step}" y1="${y(to)}" y2="${y(to)}" stroke="#6a6f6b" stroke-dasharray="2 2"/>`
         : '') +
-      `<text x="${left + x.bandwidth() / 2}" y="${top - 4}" text-anchor="middle" font-size="11">${escaped(value)}</text>` +
-      `<text x="${left + x.bandwidth() / 2}" y="${height - 5}" text-anchor="middle" font-size="11" fill="#5b655e">${escaped(name)}</text>`
+      `<text x="${left + thick / 2}" y="${top - 4}" text-anchor="middle" font-size="11">${escaped(value)}</text>` +
+      `<text x="${left + thick / 2}" y="${height - 5}" text-anchor="middle" font-size="11" fill="#5b655e">${escaped(name)}</text>`
     );
   });
   const cut = floor > 0 ? '<p class="soft">The pillars begin above nothing.</p>' : '';
