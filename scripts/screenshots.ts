@@ -87,10 +87,6 @@ for (const days of [7, 14]) {
 await page.goto(`${url}/ledger?sheet=forecasts`);
 await page.getByRole('table', { name: 'Forecasts by kind' }).waitFor();
 await shoot('ledger');
-await page.goto(`${url}/ledger?sheet=1`);
-await page.getByTestId('sheet-outcome').waitFor();
-await page.getByTestId('outcome').first().waitFor();
-await shoot('sent');
 await page.goto(`${url}/goals`);
 await page.getByTestId('what-if').waitFor();
 await page.getByRole('slider', { name: /^What if/ }).focus();
