@@ -20,6 +20,7 @@ import { useAct } from '../../ui/hooks/useAct.ts';
 import { MoneyField } from '../../ui/parts/MoneyField.tsx';
 import { Panel, Part } from '../../ui/parts/Panel.tsx';
 import { Working } from '../../ui/parts/Working.tsx';
+import { smallTable } from '../../ui/parts/smallTable.ts';
 import { sizes } from '../../ui/theme.ts';
 import { BudgetDays } from './BudgetDays.tsx';
 
@@ -31,15 +32,6 @@ interface BudgetPanelProps {
   minimum: Micros;
   limit: BudgetLimit | null;
 }
-
-const tableStyle = {
-  width: '100%',
-  borderCollapse: 'collapse',
-  fontSize: sizes.small,
-  '& td, & th': { textAlign: 'right', fontWeight: 400, p: 0.2, whiteSpace: 'nowrap' },
-  '& th:first-of-type': { textAlign: 'left', color: 'text.secondary' },
-  '& thead th': { color: 'text.secondary' },
-} as const;
 
 /** Why a budget should change, its hours, the ways out side by side, and how it is set by hand. */
 export function BudgetPanel({ row, state, window, minimum, limit }: BudgetPanelProps) {
@@ -84,7 +76,7 @@ export function BudgetPanel({ row, state, window, minimum, limit }: BudgetPanelP
       </Part>
       {proposal && (
         <Part title="Ways out, a week" explains="worth">
-          <Box component="table" sx={tableStyle}>
+          <Box component="table" sx={smallTable}>
             <thead>
               <tr>
                 <th scope="col" />

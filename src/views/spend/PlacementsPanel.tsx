@@ -15,6 +15,7 @@ import { useAct } from '../../ui/hooks/useAct.ts';
 import { NumberField } from '../../ui/parts/NumberField.tsx';
 import { Panel, Part } from '../../ui/parts/Panel.tsx';
 import { Working } from '../../ui/parts/Working.tsx';
+import { smallTable } from '../../ui/parts/smallTable.ts';
 import { sizes } from '../../ui/theme.ts';
 import { FactorMark } from './OverallTable.tsx';
 
@@ -28,15 +29,6 @@ interface PlacementsPanelProps {
 
 /** Factors on bids by stream; 1 where none is told. */
 type Betas = Partial<Record<StreamName, number>>;
-
-const tableStyle = {
-  width: '100%',
-  borderCollapse: 'collapse',
-  fontSize: sizes.small,
-  '& td, & th': { textAlign: 'right', fontWeight: 400, p: 0.2, whiteSpace: 'nowrap' },
-  '& th:first-of-type': { textAlign: 'left', color: 'text.secondary' },
-  '& thead th': { color: 'text.secondary' },
-} as const;
 
 /** Why a campaign's modifiers and bids should move, what it has in each placement, and how it is set by hand. */
 export function PlacementsPanel({ row, state, window, maximumModifier }: PlacementsPanelProps) {
@@ -106,7 +98,7 @@ export function PlacementsPanel({ row, state, window, maximumModifier }: Placeme
         {state !== null && ` It is ${state === 'on the sheet' ? state : `held back: ${state}`}.`}
       </Typography>
       <Part title="A click sells, beside the campaign’s mean" explains="placement_factor">
-        <Box component="table" sx={tableStyle}>
+        <Box component="table" sx={smallTable}>
           <thead>
             <tr>
               <th scope="col" />
@@ -132,7 +124,7 @@ export function PlacementsPanel({ row, state, window, maximumModifier }: Placeme
         </Box>
       </Part>
       <Part title="What one click may cost at most" explains="most_of_click">
-        <Box component="table" data-placements="" sx={tableStyle}>
+        <Box component="table" data-placements="" sx={smallTable}>
           <thead>
             <tr>
               <th scope="col">{strategyName(strategy)}</th>
