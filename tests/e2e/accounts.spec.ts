@@ -118,7 +118,7 @@ test('a second account, the way between the two, and a place that is not there',
   await page.getByRole('menuitem', { name: /Pots & more/ }).click();
   await expect(page).toHaveURL(/\/1\/round/);
   await page.goto(app.url);
-  await expect(page).toHaveURL(/\/1\/round/);
+  await expect(page).toHaveURL(/\/1\/today/);
 
   await page.goto(`${app.url}/2/data`);
   await page.getByLabel('Name', { exact: true }).fill('Lamps and shades');
@@ -128,7 +128,7 @@ test('a second account, the way between the two, and a place that is not there',
   await expect(page.getByRole('button', { name: 'Remove “Lamps and shades”' })).toBeDisabled();
   await page.getByLabel('Name of the account to remove').fill('Lamps and shades');
   await page.getByRole('button', { name: 'Remove “Lamps and shades”' }).click();
-  await expect(page).toHaveURL(/\/1\/round/);
+  await expect(page).toHaveURL(/\/1\/today/);
 
   const gone = await page.goto(`${app.url}/2/round`);
   expect(gone!.status()).toBe(404);
