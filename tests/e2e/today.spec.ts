@@ -141,5 +141,5 @@ test('a report is made, written on, opened to print and printed as PDF; its figu
   await page.getByRole('button', { name: 'Remove', exact: true }).click();
   await expect(page.getByText('None yet.')).toBeVisible();
   await page.keyboard.press('Control+z');
-  await expect(page.getByRole('button', { name: /18 Oct/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^18 Oct/ })).toBeVisible();
 });
