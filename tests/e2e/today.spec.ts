@@ -38,6 +38,11 @@ test('an account without its place opens on Today; figures, queues, what is know
   await expect(page.getByRole('region', { name: 'How fresh it is' })).toContainText('targets-daily');
   await page.getByRole('link', { name: 'Budgets', exact: true }).click();
   await expect(page).toHaveURL(/round\?queue=budgets/);
+  await page.goBack();
+  await page.getByRole('link', { name: /targets under/ }).click();
+  await expect(page.getByRole('grid')).toBeVisible();
+  await expect(page).toHaveURL(/explore.*verdict/);
+  await expect(page.getByText('was left out')).toHaveCount(0);
 });
 
 test('what moved, checked by hand: parts sum to the change, a member opens into its parts', async ({

@@ -191,6 +191,15 @@ function Next({ window }: { window: Window }) {
 const verdicts = ['under', 'undecided', 'over'] as const;
 const verdictNames = { under: 'under', undecided: 'undecided', over: 'over' };
 
+/** What was clicked and has this verdict, as Explore's address says it. */
+const verdictIs = (verdict: string): string =>
+  JSON.stringify({
+    all: [
+      { column: 'verdict', is: 'equals', value: verdict },
+      { column: 'clicks', is: 'at_least', value: 1 },
+    ],
+  });
+
 /** How much money goes where what is known says under, over, or nothing yet. */
 function Known({ window, goal }: { window: Window; goal: number }) {
   const { roles } = useTheme().palette;
@@ -230,7 +239,7 @@ function Known({ window, goal }: { window: Window; goal: number }) {
                   {index > 0 && ', '}
                   <Link
                     href={at(
-                      `/explore?level=${level}&where=${encodeURIComponent(`verdict = ${verdict}`)}&${span(window)}`,
+                      `/explore?level=${level}&where=${encodeURIComponent(verdictIs(verdict))}&${span(window)}`,
                     )}
                   >
                     {count(counts[verdict].count)} {index === 0 ? level : ''} {verdictNames[verdict]}
@@ -302,7 +311,7 @@ function Outside({ answer: { outside, campaigns, prices } }: { answer: TodayAnsw
   return (
     <Section
       title="Changed elsewhere"
-      aside={outside.count > 0 && <Link href={at('/ledger?view=outside')}>All {count(outside.count)}</Link>}
+      aside={outside.count > 0 && <Link href={at('/ledger?sheet=outside')}>All {count(outside.count)}</Link>}
     >
       {isQuiet && 'Nothing: bids, budgets, campaigns and prices stand as they were.'}
       {outside.changes.map(({ day, campaign, expression, field, oldValue, newValue, objectId }) => (
