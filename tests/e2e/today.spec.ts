@@ -40,9 +40,8 @@ test('an account without its place opens on Today; figures, queues, what is know
   await expect(page).toHaveURL(/round\?queue=budgets/);
   await page.goBack();
   await page.getByRole('link', { name: /targets under/ }).click();
-  await expect(page.getByRole('grid')).toBeVisible();
   await expect(page).toHaveURL(/explore.*verdict/);
-  await expect(page.getByText('was left out')).toHaveCount(0);
+  await expect(page.locator('[role=row][data-key]').first()).toBeVisible();
 });
 
 test('what moved, checked by hand: parts sum to the change, a member opens into its parts', async ({
