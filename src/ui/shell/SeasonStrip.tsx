@@ -4,7 +4,7 @@ import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { max, scaleBand, scaleLinear } from 'd3';
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useCallback, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import {
   addDays,
   daysBetween,
@@ -36,17 +36,17 @@ export function SeasonStrip() {
   const season = useSeason();
   const window = useWindow();
   const { roles } = useTheme().palette;
-  const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(760);
   const [dragged, setDragged] = useState<Window | null>(null);
   const start = useRef<{ handle: Handle; x: number; window: Window } | null>(null);
 
-  useEffect(() => {
-    const node = box.current;
-    if (!node) return;
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.max(300, entry!.contentRect.width)));
-    observer.observe(node);
-    return () => observer.disconnect();
+  const observer = useRef<ResizeObserver | null>(null);
+  // The strip stands in another box while it loads: whichever box there is is measured.
+  const box = useCallback((node: HTMLDivElement | null) => {
+    observer.current?.disconnect();
+    observer.current =
+      node && new ResizeObserver(([entry]) => setWidth(Math.max(300, entry!.contentRect.width)));
+    if (node) observer.current!.observe(node);
   }, []);
 
   const data = season.data;
@@ -143,7 +143,7 @@ export function SeasonStrip() {
 
   return (
     <>
-      <Box ref={box} sx={{ flex: 1, minWidth: 0, alignSelf: 'center' }}>
+      <Box ref={box} sx={{ flex: 1, minWidth: 0, alignSelf: 'center', overflowX: 'clip' }}>
         <svg width={width} height={height} role="group" aria-label="Season: daily spend over 90 days">
           <defs>
             <pattern

@@ -294,11 +294,12 @@ function PlaceChoice({ onChoose }: { onChoose: (place: GoalPlace) => void }) {
       size="small"
       sx={{ width: 320, '& .MuiInputBase-root': { height: 30, py: 0 } }}
       options={places.data ?? []}
-      filterOptions={(all) => all}
+      filterOptions={(all) => all.filter(({ name }) => name.toLowerCase().includes(text.toLowerCase()))}
       value={null}
       inputValue={text}
       blurOnSelect
       loading={places.isFetching}
+      loadingText="Looking for it."
       noOptionsText="No campaign or ad group is called so."
       getOptionKey={({ scope, key }) => `${scope}:${key}`}
       getOptionLabel={({ name }) => name}
