@@ -74,6 +74,15 @@ create table if not exists collection_day (
   sku text not null,
   change text not null
 );
+create table if not exists rank_day (
+  day date not null,
+  sku text not null,
+  keyword text not null,
+  organic_rank integer,
+  sponsored_rank integer,
+  search_volume integer not null
+);
+create index if not exists rank_day_day on rank_day (day);
 create table if not exists picture (id text primary key, type text not null, bytes bytea not null);
 create table if not exists report (
   id text primary key,

@@ -11,6 +11,7 @@ export const reportKinds = [
   'creatives-daily',
   'collections-daily',
   'sold-daily',
+  'ranks-daily',
 ] as const;
 export type ReportKind = (typeof reportKinds)[number];
 
@@ -47,6 +48,7 @@ const columns: Record<ReportKind, string[]> = {
     'sales',
     'currency',
   ],
+  'ranks-daily': ['date', 'sku', 'keyword', 'organic_rank', 'sponsored_rank', 'search_volume'],
   'campaign-hours': ['date', 'hour', 'campaign', 'campaign_id', ...figures, 'minutes_in_budget'],
 };
 
@@ -71,6 +73,11 @@ async function dayRows(world: World, kind: ReportKind, day: string, asOf: string
         item_code: scenario.products.find((product) => product.sku === row.sku)?.itemCode ?? '',
       })),
     );
+  }
+  if (kind === 'ranks-daily') {
+    return sql<Row[]>`
+      select ${day} as date, sku, keyword, organic_rank, sponsored_rank, search_volume from rank_day
+      where day = ${day} order by sku, keyword`;
   }
   if (kind === 'collections-daily') {
     const rows = await sql<Row[]>`

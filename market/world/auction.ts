@@ -113,6 +113,9 @@ export function runAuction(
   return shown;
 }
 
+/** Places at the top of search, before those of the rest begin. */
+export const topSlots = 4;
+
 /** The two auctions of one search: the top, then the rest for whoever is not in it. */
 export function searchAuction(
   candidates: Candidate[],
@@ -123,7 +126,7 @@ export function searchAuction(
   random: Random,
 ): Slot[] {
   const above = { rivals: 9, level, hourOfWeek };
-  const top = runAuction(candidates, topOfSearch, 4, click, likelihood, above, random);
+  const top = runAuction(candidates, topOfSearch, topSlots, click, likelihood, above, random);
   const taken = new Set(top.map((slot) => slot.candidate.product));
   const left = taken.size === 0 ? candidates : candidates.filter(({ product }) => !taken.has(product));
   const below = { rivals: 8, level: level * 0.6, hourOfWeek };

@@ -5,6 +5,7 @@ import type { Catalogue } from './catalogue.ts';
 import { combinationsOf, drawn, type Combination } from './creatives.ts';
 import { runAuction, searchAuction, type Slot } from './auction.ts';
 import { organicDay } from './organic.ts';
+import { keepPlace, rankDay, watched } from './ranks.ts';
 import { normal, pick, stream, streamFrom, type Random } from './random.ts';
 import {
   delayOf,
@@ -88,6 +89,7 @@ export class LivingDay {
   private readonly combinations: Map<string, Combination[]>;
   /** The same searches come again and again: what of their candidates may show stays until a budget is spent. */
   private readonly shown = new Map<Candidate[], Candidate[]>();
+  private readonly watched: ReadonlyMap<string, unknown>;
   private hour = 0;
 
   private constructor(
@@ -100,6 +102,9 @@ export class LivingDay {
     this.random = () => (this.last = raw());
     this.half = 'half' in start ? start.half : morning(setting, memory, day, this.random);
     this.weekday = new Date(`${day}T00:00:00Z`).getUTCDay();
+    // A day that was begun before positions were told has none so far.
+    this.half.tally.places ??= {};
+    this.watched = watched(setting.demand, setting.scenario.products.length);
     this.rows = new Rows(this.half.tally);
     this.budgets = new DayBudgets(
       setting.structure,
@@ -159,6 +164,8 @@ export class LivingDay {
     const creative = pair && rows.creative(target.adGroupId, pair.picture, pair.title);
     const sum = rows.ad(query.text, candidate, placement);
     const hourly = rows.hour(campaign.id, hour);
+    const watch = `${product}:${query.text}`;
+    if (this.watched.has(watch)) keepPlace(half.tally, watch, placement, slot.position);
     sum.impressions++;
     hourly.impressions++;
     if (creative) creative.impressions++;
@@ -194,8 +201,7 @@ export class LivingDay {
       delay: delayOf(random),
       shown: pair ? { adGroupId: target.adGroupId, picture: pair.picture, title: pair.title } : null,
     });
-    const standing = `${product}:${query.text}`;
-    half.tally.wonFrom[standing] = (half.tally.wonFrom[standing] ?? 0) + 1;
+    half.tally.wonFrom[watch] = (half.tally.wonFrom[watch] ?? 0) + 1;
   }
 
   private search(count: number, when: number): void {
@@ -254,7 +260,7 @@ export class LivingDay {
     half.hours++;
   }
 
-  private reported(products: DayResult['products']): DayResult {
+  private reported(products: DayResult['products'], ranks: DayResult['ranks']): DayResult {
     const { ads, orders, hours, creatives, sessions } = this.half.tally;
     const rounded = <T extends { spend: number }>(list: T[]): T[] =>
       list.map((sum) => ({ ...sum, spend: round2(sum.spend) }));
@@ -268,6 +274,7 @@ export class LivingDay {
         sessions: sum.sessions + sessions[p]!,
         organicSales: round2(sum.organicSales),
       })),
+      ranks,
     };
   }
 
@@ -277,7 +284,7 @@ export class LivingDay {
     this.half.spent = this.budgets.pause();
     const none = { sessions: 0, organicOrders: 0, organicUnits: 0, organicSales: 0 };
     const products = this.setting.scenario.products.map(({ sku }) => ({ sku, ...none }));
-    return { half: this.half, result: this.reported(products) };
+    return { half: this.half, result: this.reported(products, []) };
   }
 
   /** Ends the day: organic visitors, who are counted over the whole of it, and the money that is gone. */
@@ -286,8 +293,9 @@ export class LivingDay {
     const factor = weekdayConversion[weekday]! * 0.9;
     const buys = (query: Query, product: number) => sells(query, product, factor);
     const organic = organicDay(setting, memory, half.volume, half.tally.wonFrom, buys, random);
+    const ranks = rankDay(setting.scenario, setting.demand, memory, half.tally, half);
     this.budgets.close();
-    return this.reported(organic);
+    return this.reported(organic, ranks);
   }
 }
 

@@ -1,4 +1,5 @@
 import type { Candidate } from './account.ts';
+import type { RankSum } from './ranks.ts';
 
 export interface AdSum {
   targetId: string;
@@ -59,6 +60,7 @@ export interface DayResult {
   hours: HourSum[];
   creatives: CreativeSum[];
   products: ProductSum[];
+  ranks: RankSum[];
 }
 
 /** What has happened in a day so far, row by row as it is kept and reported. */
@@ -71,6 +73,8 @@ export interface Tally {
   sessions: number[];
   /** Orders from ads by "product:query". */
   wonFrom: Record<string, number>;
+  /** Ads shown and the sum of their positions, by "product:query" of the keywords whose positions are told. */
+  places: Record<string, [shown: number, positions: number]>;
 }
 
 export const emptyTally = (products: number): Tally => ({
@@ -80,6 +84,7 @@ export const emptyTally = (products: number): Tally => ({
   creatives: [],
   sessions: new Array<number>(products).fill(0),
   wonFrom: {},
+  places: {},
 });
 
 /** Finds the row of a tally that an event belongs to, or begins one. */

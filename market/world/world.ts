@@ -328,6 +328,14 @@ export class World {
       organic_units: sum.organicUnits,
       organic_sales: sum.organicSales,
     }));
+    const ranks = result.ranks.map((rank) => ({
+      day,
+      sku: rank.sku,
+      keyword: rank.keyword,
+      organic_rank: rank.organicRank,
+      sponsored_rank: rank.sponsoredRank,
+      search_volume: rank.searchVolume,
+    }));
     const isBegun = this.half !== null;
     await this.sql.begin(async (tx) => {
       for (const [table, rows] of [
@@ -337,6 +345,7 @@ export class World {
         ['product_day', products],
         ['creative_day', creatives],
         ['collection_day', moves],
+        ['rank_day', ranks],
       ] as const) {
         // What the day's earlier hours left is told anew; who joined a collection, at the day's beginning only.
         if (isBegun && table !== 'collection_day') await tx`delete from ${tx(table)} where day = ${day}`;

@@ -108,7 +108,9 @@ test('the accessibility rules, at two widths', async ({ page }) => {
   const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag22aa']).analyze();
   expect(violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html.slice(0, 160))])).toEqual([]);
   await page.setViewportSize({ width: 1024, height: 768 });
-  await expect.poll(() => page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1024);
+  await expect
+    .poll(() => page.evaluate(() => document.documentElement.scrollWidth))
+    .toBeLessThanOrEqual(1024);
   const strip = page.getByRole('group', { name: /^Season/ });
   await expect.poll(async () => (await strip.boundingBox())!.width).toBeLessThan(700);
 });

@@ -32,6 +32,7 @@ const reports: ReportKind[] = [
   'products-daily',
   'campaign-hours',
   'sold-daily',
+  'ranks-daily',
 ];
 
 /** Beyond this share of a day's orders nothing is fetched again. */

@@ -3,7 +3,13 @@ import type { FieldEntity } from '../../core/changes/fields.ts';
 /** What Mowing asks of any marketplace. One adapter per marketplace implements it. */
 
 export type ReportKind =
-  'targets-daily' | 'terms-daily' | 'placements-daily' | 'products-daily' | 'campaign-hours' | 'sold-daily';
+  | 'targets-daily'
+  | 'terms-daily'
+  | 'placements-daily'
+  | 'products-daily'
+  | 'campaign-hours'
+  | 'sold-daily'
+  | 'ranks-daily';
 
 export interface MarketplaceAccount {
   name: string;
