@@ -1,4 +1,5 @@
 import type { Day } from '../core/metrics/days.ts';
+import type { RankWorth } from './organic.ts';
 import type { Micros } from '../core/metrics/money.ts';
 
 /** Days that are looked at, or since the bid was changed last. */
@@ -66,6 +67,6 @@ export interface ToleranceRow {
   back: 'beyond' | 'over' | null;
   /** Organic rank of its keyword for its product, now and at the window's beginning; null where it is not found or told. */
   rank: { first: number | null; last: number | null };
-  /** Sales of its product without an ad, of the window; null where they were not told. */
-  organicSales: Micros | null;
+  /** What its rank sells a week; null where ranks or all sales were not told. */
+  earns: RankWorth | null;
 }

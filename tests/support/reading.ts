@@ -108,6 +108,9 @@ export async function readAll(url: string, account: number): Promise<Record<stri
   await get('spend/budgets', `?${span}`);
   await get('spend/pace');
   for (const part of ['', '/verdicts', '/moved', '/queues']) await get(`today${part}`, `?${span}`);
+  const organic = (await get('organic', `?${span}`)) as { products: { sku: string }[] };
+  await get('organic/following');
+  for (const { sku } of organic.products.slice(0, 1)) await get('organic/product', `?${span}&sku=${sku}`);
   await get('notes', `?${span}`);
   for (const { reportId } of (await get('reports')) as { reportId: number }[]) {
     await call('reports/[id]', `reports/${reportId}`);

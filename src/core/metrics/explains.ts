@@ -145,8 +145,34 @@ const explained: Record<string, Explained> = {
   },
   organic_rank: { what: 'Where its product stands for it without an ad: then, and last.' },
   organic_sales: {
-    what: 'What its product sold without an ad in the last 30 settled days.',
-    how: 'All its sales − those by ads.',
+    what: 'What a product sold without an ad.',
+    how: 'All its sales − those that ads sold of it.',
+    not: 'Without what “products-daily” has not told.',
+  },
+  organic_share: { what: 'Its organic sales as a share of all that it sold.' },
+  rank_seen: {
+    what: 'Searches a day that see the product as a first position is seen, in the window’s first week and its last.',
+    how: 'Over its keywords: usual searches ÷ organic position.',
+    not: 'Only keywords whose ranks are told.',
+  },
+  rank_share: {
+    what: 'The keyword’s part of what the product’s ranks sell, in the window.',
+    how: 'Searches ÷ position × how gladly its searchers buy, as ads tell it: orders for a search that saw them.',
+    not: 'Only keywords whose ranks are told.',
+  },
+  rank_sells: {
+    what: 'About what the rank of the keyword sells a week without an ad.',
+    how: 'Its part of what the product’s ranks sell × organic sales a week.',
+    not: 'Keywords that nobody follows sell from the same sales: where they are many, it is less.',
+  },
+  rank_left: {
+    what: 'What these sales leave before ads, to be set against a tolerated loss.',
+    how: 'Sales × margin of the product.',
+  },
+  following: {
+    what: 'Whether the second moves so many days after the first, beyond what each one’s weekday and last days say.',
+    how: 'Correlation of what surprised in both, with an interval that holds for all lags at once in 95 of 100 cases.',
+    not: 'It proves no cause. Dark: the interval leaves 0.',
   },
   bid_changes: {
     what: 'How often its bid was changed, and what came of it.',

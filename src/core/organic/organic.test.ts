@@ -127,8 +127,9 @@ describe('whether one series follows another', () => {
 });
 
 describe('what ranks are worth', () => {
-  const crock = { keyword: 'crock', organicRank: [2, 4, null], volume: [90, 110, 100] };
-  const jar = { keyword: 'jar', organicRank: [10, 5, null], volume: [400, null, 400] };
+  const untold = { sponsoredRank: [null, null, null], orders: [0, 0, 0] };
+  const crock = { keyword: 'crock', organicRank: [2, 4, null], volume: [90, 110, 100], ...untold };
+  const jar = { keyword: 'jar', organicRank: [10, 5, null], volume: [400, null, 400], ...untold };
 
   test('by hand: 100 / 2 + 400 / 10 = 90, then 25 + 80; no rank told is unknown, not nothing', () => {
     expect(visibility([crock, jar])).toEqual([90, 105, null]);
@@ -139,7 +140,21 @@ describe('what ranks are worth', () => {
     const shares = shareOfRanks([crock, jar]);
     expect(shares.get('crock')).toBeCloseTo(25 / 65, 12);
     expect(shares.get('jar')).toBeCloseTo(40 / 65, 12);
-    expect(shareOfRanks([{ keyword: 'x', organicRank: [null], volume: [null] }]).get('x')).toBe(0);
+    const nothing = { organicRank: [null], volume: [null], sponsoredRank: [null], orders: [0] };
+    expect(shareOfRanks([{ keyword: 'x', ...nothing }]).get('x')).toBe(0);
+    // The last two days alone: 100 / 8 = 12.5 of 52.5.
+    expect(shareOfRanks([crock, jar], 1, 3).get('crock')).toBeCloseTo(12.5 / 52.5, 12);
+  });
+
+  test('how gladly searchers buy, by hand: ads say it, drawn to the mean by four orders', () => {
+    // Ads seen by 100 x 3 and 400 x 3 / 2 = 600 searches; 20 and 4 orders, 24 in 900: four orders are usual in 150.
+    const shares = shareOfRanks([
+      { ...crock, sponsoredRank: [1, 1, 1], orders: [8, 12, 0] },
+      { ...jar, sponsoredRank: [2, 2, 2], orders: [4, 0, 0] },
+    ]);
+    const [ofCrock, ofJar] = [(25 * 24) / 450, (40 * 8) / 750];
+    expect(shares.get('crock')).toBeCloseTo(ofCrock / (ofCrock + ofJar), 12);
+    expect(shares.get('jar')).toBeCloseTo(ofJar / (ofCrock + ofJar), 12);
   });
 
   test('ranks as gains, and a series laid under another', () => {

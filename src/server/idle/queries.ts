@@ -100,23 +100,3 @@ export async function ranksOf(
     group by 1`;
   return new Map(rows.map(({ name, first, last }) => [name, { first, last }]));
 }
-
-/** What products sold without an ad over some days, micros, where all sales were told. */
-export async function organicSales(
-  sql: Database,
-  accountId: number,
-  skus: readonly string[],
-  from: string,
-  to: string,
-): Promise<Map<string, Micros>> {
-  const rows = await sql<{ sku: string; organic: Micros }[]>`
-    with ads as (select ad_group_id, min(sku) as sku from product_ad where account_id = ${accountId} group by 1),
-    a as (
-      select p.sku, sum(d.sales) as sales from target_day d join target t using (account_id, target_id)
-      join ads p using (ad_group_id)
-      where d.account_id = ${accountId} and d.day between ${from} and ${to} and p.sku = any(${[...skus]}) group by 1)
-    select r.sku, greatest(0, sum(r.total_sales) - coalesce(max(a.sales), 0))::bigint as organic
-    from product_day r left join a using (sku)
-    where r.account_id = ${accountId} and r.day between ${from} and ${to} and r.sku = any(${[...skus]}) group by r.sku`;
-  return new Map(rows.map(({ sku, organic }) => [sku, organic]));
-}

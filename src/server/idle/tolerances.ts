@@ -6,15 +6,8 @@ import { goalLookup } from '../changes/scopes.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { noFigures } from '../engine/edition.ts';
 import { ServiceError } from '../errors.ts';
-import {
-  borneBy,
-  dropTolerances,
-  organicSales,
-  putTolerance,
-  ranksOf,
-  toleranceRows,
-  type Borne,
-} from './queries.ts';
+import { rankWorths } from '../organic/index.ts';
+import { borneBy, dropTolerances, putTolerance, ranksOf, toleranceRows, type Borne } from './queries.ts';
 
 /** Losses that are borne on purpose: out of the queue while they stay within their amount and their time. */
 
@@ -74,8 +67,7 @@ export async function tolerancesOf(accountId: number): Promise<ToleranceRow[]> {
   const known = [...losses.values()];
   const pairs = known.flatMap(({ sku, name }) => (sku === null ? [] : [{ sku, keyword: name }]));
   const ranks = await ranksOf(db(), accountId, pairs, window.from, today);
-  const skus = [...new Set(pairs.map(({ sku }) => sku))];
-  const organic = await organicSales(db(), accountId, skus, window.from, window.to);
+  const earns = await rankWorths(accountId, [...new Set(pairs.map(({ sku }) => sku))], window);
   return rows.flatMap((row): ToleranceRow[] => {
     const borne = losses.get(row.finding_key);
     // What it was about has gone.
@@ -97,7 +89,7 @@ export async function tolerancesOf(accountId: number): Promise<ToleranceRow[]> {
         loss,
         back: whyBack(row, loss, today),
         rank: ranks.get(`${sku ?? ''}\t${name.toLowerCase()}`) ?? { first: null, last: null },
-        organicSales: sku === null ? null : (organic.get(sku) ?? null),
+        earns: sku === null ? null : earns(sku, name),
       },
     ];
   });

@@ -78,12 +78,18 @@ const columns: ListColumn<ToleranceRow>[] = [
       first === null && last === null ? '–' : `${rankText(first)} to ${rankText(last)}`,
   },
   {
-    id: 'organic',
-    label: 'Organic sales',
-    width: '96px',
+    id: 'earns',
+    label: 'The rank sells',
+    width: '112px',
     isNumber: true,
-    explains: 'organic_sales',
-    cell: ({ organicSales }) => (organicSales === null ? '–' : money(organicSales)),
+    explains: 'rank_sells',
+    cell: ({ earns }) => (earns === null ? '–' : money(earns.sales)),
+    below: ({ earns, loss }) =>
+      earns === null || earns.left === null ? (
+        ''
+      ) : (
+        <span className={earns.left < loss ? 'over' : undefined}>{money(earns.left)} before ads</span>
+      ),
   },
 ];
 

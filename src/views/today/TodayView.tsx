@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
+import type { ReactNode } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { GoalsAnswer } from '../../answers/goals.ts';
 import type { PaceAnswer, QueueStanding, TodayAnswer, VerdictCounts } from '../../answers/today.ts';
@@ -12,14 +13,17 @@ import { at } from '../../ui/address.ts';
 import { get } from '../../ui/api.ts';
 import { PaceMark } from '../../ui/charts/PaceChart.tsx';
 import { longDay, shortDay } from '../../ui/days.ts';
+import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { unknownChoices } from '../../ui/list/filters.tsx';
 import { Failed, Waiting } from '../../ui/list/ListPage.tsx';
 import { Figure } from '../../ui/parts/Figure.tsx';
+import { Tabs } from '../../ui/parts/Tabs.tsx';
 import { AddressNote } from '../../ui/shell/AddressNote.tsx';
 import { useWindow } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import { sizes } from '../../ui/theme.ts';
+import { OrganicView, organicHelp } from '../organic/OrganicView.tsx';
 import { Figures } from './Figures.tsx';
 import { movedIds, Movers } from './Movers.tsx';
 import { Notes } from './Notes.tsx';
@@ -31,15 +35,36 @@ const help: KeyHelp[] = [
 ];
 
 /** The account in one look. */
-export const TodayView = () => (
-  <Shell help={help}>
-    <Today />
-  </Shell>
-);
+export function TodayView() {
+  const [named] = useUrlState('part', true);
+  const part = partIds.find((id) => id === named) ?? 'now';
+  const tabs = (
+    <Tabs
+      label="Parts of Today"
+      tabs={partIds.map((id) => ({ id, name: parts[id] }))}
+      chosen={part}
+      onChoose={(id) =>
+        setUrl({ part: id === 'now' ? null : id, product: null, keyword: null, lags: null, q: null }, true)
+      }
+    />
+  );
+  return part === 'organic' ? (
+    <Shell help={organicHelp}>
+      <OrganicView tabs={tabs} />
+    </Shell>
+  ) : (
+    <Shell help={help}>
+      <Today tabs={tabs} />
+    </Shell>
+  );
+}
+
+const parts = { now: 'How it stands', organic: 'Organic' };
+const partIds = Object.keys(parts) as (keyof typeof parts)[];
 
 const span = ({ from, to }: Window): string => `from=${from}&to=${to}`;
 
-function Today() {
+function Today({ tabs }: { tabs: ReactNode }) {
   const window = useWindow();
   const today = useQuery({
     queryKey: ['today', window?.from, window?.to],
@@ -62,11 +87,14 @@ function Today() {
       role="region"
       aria-label="Today"
     >
-      <AddressNote problems={unknownChoices(globalThis.location.search, { moved: movedIds })} />
+      <AddressNote
+        problems={unknownChoices(globalThis.location.search, { moved: movedIds, part: partIds })}
+      />
       <Box sx={{ px: 2.25, pt: 1.5, pb: 3, display: 'grid', gap: 2 }}>
         <Box sx={{ display: 'grid', gap: 0.75 }}>
           <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 2 }}>
             <Typography variant="h1">Today</Typography>
+            {tabs}
             <Typography color="text.secondary">{longDay(answer.today)}</Typography>
             <Link href={at(`/report?${span(window)}`)} sx={{ ml: 'auto' }}>
               Weekly report
