@@ -4,9 +4,21 @@ import type { Entity } from '../core/changes/fields.ts';
 import type { LineGroup } from '../core/changes/sheet.ts';
 import type { TotalEffect } from '../core/changes/lines.ts';
 import type { Effect } from '../core/effect/types.ts';
+import type { Micros } from '../core/metrics/money.ts';
 import type { Day, Window } from '../core/metrics/days.ts';
 
 /** What endpoints of the sheet and the ledger answer. Money in micros; ids of ours as text where they are of objects. */
+
+/** A campaign in which a click may cost over twice its bid once the sheet is sent, where it does most; money in micros. */
+export interface UnusualClicks {
+  campaignId: string;
+  name: string;
+  /** Empty: where no modifier is set. */
+  placement: string;
+  bid: Micros;
+  before: Micros;
+  after: Micros;
+}
 
 /** The open sheet in figures. */
 export interface OpenSheet {
@@ -23,6 +35,8 @@ export interface OpenSheet {
   week: { spend: number; sales: number } | null;
   /** Scopes that its lines together would put over their goal, the furthest over it first. */
   overGoal: (OverGoal & { name: string })[];
+  /** Campaigns in which bids, modifiers and strategies multiply into what is hardly meant; confirmed when it is sent. */
+  unusual: UnusualClicks[];
 }
 
 export interface SheetLine {

@@ -34,7 +34,7 @@ export interface ForecastsAnswer {
   /** What intervals are widened by. */
   widening: number;
   kinds: KindOfForecast[];
-  /** The last 200, oldest first. */
+  /** The last 200 of each kind, oldest first. */
   points: ForecastPoint[];
   checks: ModelCheck[];
 }

@@ -90,6 +90,20 @@ test('set by hand: what one click may cost answers, what is hardly meant is aske
   await panel(page).getByRole('checkbox').check();
   await put.click();
   await expect(sheet(page)).toHaveText('1 line on the sheet');
+  // The sheet asks once more before it is sent, whatever way a line came onto it.
+  const where = page.url();
+  await page.getByRole('link', { name: 'Check and send' }).click();
+  await expect(page.getByTestId('unusual-clicks')).toContainText(
+    /In 1 campaign a click may cost over twice its bid: .+ instead of .+, for a bid of/,
+  );
+  const send = page.getByRole('button', { name: /^Send 1 line/ });
+  await expect(send).toBeDisabled();
+  await page.getByRole('checkbox', { name: 'It is meant: send it so' }).check();
+  await expect(send).toBeEnabled();
+  await page.getByTestId('unusual-clicks').getByRole('link').click();
+  await expect(page).toHaveURL(/spend\?part=where&campaign=\d+/);
+  await page.goto(where);
+  await expect(panel(page).getByTestId('why-sentence')).toBeVisible();
   await page.getByRole('heading', { name: 'Spend', exact: true }).click();
   await page.keyboard.press('Control+z');
   await expect(sheet(page)).toHaveText('The sheet is empty');

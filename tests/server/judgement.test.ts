@@ -1,4 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import type { BudgetsAnswer, PlacementsAnswer } from '../../src/answers/spend.ts';
+import { budgetKey } from '../../src/core/budgets/lines.ts';
+import { placementKey } from '../../src/core/placements/lines.ts';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
 import { elasticityOver } from '../../src/core/effect/response.ts';
 import type { Model } from '../../src/core/effect/model.ts';
@@ -151,9 +154,25 @@ describe('three rounds', () => {
           proposal.kind === 'negative' && proposal.matchType !== 'negative_item' && matchType !== 'exact',
       );
       if (week === 0) phrase = negative!.subject;
+      const span = `from=${last.window.from}&to=${last.window.to}`;
+      const placements = await get<PlacementsAnswer>(`/api/1/spend/placements?${span}`);
+      const budgets = await get<BudgetsAnswer>(`/api/1/spend/budgets?${span}`);
+      const whole =
+        week > 0
+          ? []
+          : [
+              ...placements.campaigns
+                .filter(({ isFinding }) => isFinding)
+                .slice(0, 2)
+                .map(({ campaignId }) => placementKey(campaignId)),
+              ...budgets.campaigns
+                .filter(({ isFinding, proposal }) => isFinding && proposal!.held.length === 0)
+                .slice(0, 3)
+                .map(({ campaignId }) => budgetKey(campaignId)),
+            ];
       await accept(
         last,
-        keys.slice(0, 300),
+        [...keys.slice(0, 300), ...whole],
         week === 0 ? { [negative!.key]: { matchType: 'negative_phrase', scope: 'campaign' } } : {},
       );
       await run('/api/1/sheet/send', {});
@@ -214,6 +233,47 @@ describe('three rounds', () => {
     expect(apartest).toBeGreaterThan(0.05);
     for (const trend of most!) expect(trend).toBeCloseTo(most![0]!, 6);
     expect(Math.abs(most![0]!)).toBeLessThan(0.4);
+  });
+
+  test('placements and budgets are held against what their whole campaign did, and the lines beside them', async () => {
+    const ledger = await get<Forecasts>('/api/1/forecasts');
+    expect(ledger.kinds.map(({ kind }) => kind)).toEqual(expect.arrayContaining(['placements', 'budget']));
+    const rows = await sql<
+      {
+        kind: string;
+        line: number;
+        seen: Sums;
+        effect: Effect;
+        said: Sums;
+        on: string;
+        weeks: number;
+        before: number;
+        after: number;
+        others: number;
+      }[]
+    >`
+      select f.kind, l.line_id as line, f.seen, l.effect, f.said, s.sent_on::text as on, f.weeks,
+        (select coalesce(sum(clicks), 0)::float8 from target_day d join target t using (account_id, target_id)
+          join ad_group g using (account_id, ad_group_id) where g.campaign_id::text = l.campaign_id
+          and d.day >= s.sent_on - 28 and d.day < s.sent_on) as before,
+        (select coalesce(sum(clicks), 0)::float8 from target_day d join target t using (account_id, target_id)
+          join ad_group g using (account_id, ad_group_id) where g.campaign_id::text = l.campaign_id
+          and d.day > s.sent_on and d.day <= s.sent_on + 7 * f.weeks::int) as after,
+        (select coalesce(sum((o.effect ->> 'clicks')::float8), 0) from line o
+          where o.sheet_id = l.sheet_id and o.campaign_id = l.campaign_id and o.line_id <> l.line_id
+          and o.state = 'applied' and jsonb_typeof(o.effect) = 'object') as others
+      from forecast f join line l using (account_id, line_id) join sheet s using (account_id, sheet_id)
+      where f.kind in ('placements', 'budget')`;
+    expect(rows.length).toBeGreaterThanOrEqual(3);
+    const trends = rows.map(({ seen, before, after, others, weeks }) => {
+      const expected = Math.max(0, before / 4 + others);
+      return (after / weeks - seen.clicks) / expected;
+    });
+    // What nobody touched moved the same for all of one week.
+    for (const trend of trends) expect(trend).toBeCloseTo(trends[0]!, 6);
+    expect(trends[0]!).toBeGreaterThan(0.6);
+    expect(trends[0]!).toBeLessThan(1.6);
+    for (const { said, effect } of rows) expect(said.sales).toBeCloseTo(effect.sales, 6);
   });
 
   /** Clicks of a product's targets before a day, and these times ln of what was done to their bids on it. */

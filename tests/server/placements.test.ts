@@ -2,6 +2,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import postgres from 'postgres';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
 import type { QueueAnswer, WiderAnswer } from '../../src/answers/round.ts';
+import type { OpenSheet } from '../../src/answers/changes.ts';
 import type { PlacementsAnswer } from '../../src/answers/spend.ts';
 import { placementKey } from '../../src/core/placements/lines.ts';
 import { type PlacedRow } from '../../src/core/placements/findings.ts';
@@ -219,6 +220,63 @@ describe('set by hand', () => {
     const { lines } = await set(300, { confirmed: true });
     expect(lines).toBe(1);
     await empty();
+  });
+
+  test('what multiplies into over twice a bid is asked before it is sent, and only that', async () => {
+    const { campaigns } = await placements();
+    const one = campaigns.find(({ placements: own }) => own.every(({ modifier }) => modifier < 40))!;
+    const { placement, modifier } = one.placements[0]!;
+    await handSet({ campaignId: one.campaignId, modifiers: [{ placement, to: modifier + 20 }] });
+    expect((await call<OpenSheet>('GET', 'sheet')).unusual).toEqual([]);
+    await empty();
+    await handSet({ campaignId: one.campaignId, modifiers: [{ placement, to: 300 }], confirmed: true });
+    const { unusual, sheetId } = await call<OpenSheet>('GET', 'sheet');
+    const [{ dearest, factor }] = await sql<[{ dearest: number; factor: number }]>`
+      select max(coalesce(t.bid, g.default_bid))::float8 as dearest,
+        min(case c.strategy when 'up_and_down' then 2 else 1 end)::float8 as factor
+      from target t join ad_group g using (account_id, ad_group_id) join campaign c using (account_id, campaign_id)
+      where c.campaign_id = ${one.campaignId} and t.status = 'enabled' and g.status = 'enabled'`;
+    expect(unusual).toEqual([
+      {
+        campaignId: one.campaignId,
+        name: one.name,
+        placement,
+        bid: dearest,
+        before: Math.round(dearest * (1 + modifier / 100) * factor),
+        after: dearest * 4 * factor,
+      },
+    ]);
+    await expect(call('POST', 'sheet/send', {})).rejects.toThrow(
+      /In 1 campaign a click may cost over twice its bid: .+ Nothing was sent/,
+    );
+    expect((await openSheetOf(stack.url)).lines.map(({ state }) => state)).toEqual(['open']);
+    const { jobId } = await call<{ jobId: string }>('POST', 'sheet/send', { clicksMeant: true });
+    await waitForJob(stack.url, jobId);
+    expect((await sentSheetOf(stack.url, sheetId)).lines.map(({ state }) => state)).toEqual(['applied']);
+    // A bid that is raised by a half where a click may cost four times it is asked as well; a small step is not.
+    const [target] = await sql<[{ id: string }]>`
+      select t.target_id::text as id from target t join ad_group g using (account_id, ad_group_id)
+      where g.campaign_id = ${one.campaignId} and t.status = 'enabled' and t.bid > 100000 limit 1`;
+    for (const [share, asked] of [
+      [0.5, 1],
+      [0.1, 0],
+    ] as const) {
+      await call('POST', 'explore/edit', {
+        window,
+        level: 'targets',
+        keys: [target.id],
+        confirmed: true,
+        edit: { field: 'bid', how: 'percent', value: share },
+      });
+      expect((await openSheetOf(stack.url)).lines).toHaveLength(1);
+      expect((await call<OpenSheet>('GET', 'sheet')).unusual).toHaveLength(asked);
+      await empty();
+    }
+    const reverted = await call<{ lines: number }>('POST', `ledger/${sheetId}/revert`, {});
+    expect(reverted.lines).toBe(1);
+    expect((await call<OpenSheet>('GET', 'sheet')).unusual).toEqual([]);
+    const back = await call<{ jobId: string }>('POST', 'sheet/send', {});
+    await waitForJob(stack.url, back.jobId);
   });
 
   test('a campaign that went away at the marketplace meanwhile: its line is refused there, and said', async () => {

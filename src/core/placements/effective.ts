@@ -19,6 +19,9 @@ export const effectiveBid = (bid: Micros, modifier: number, strategy: string | n
 /** Beyond this many times its bid what a click may cost is hardly meant: it is asked. */
 export const unusualFactor = 2;
 
+/** On a sheet it is asked only where a click may cost this many times what it may already: one step of a bid is meant. */
+export const unusualStep = 1.25;
+
 /**
  * Placements where a click may cost more than twice the bid as it is now, and more than it may already. `beta`: factor on
  * the bid; modifiers in per cent.

@@ -19,7 +19,7 @@ export function joined(rows: readonly NewLine[], step: number): NewLine[] {
   const own = new Set(
     rows.flatMap((row) => (isOf(isPlacementKey, row) || isOf(isBudgetKey, row) ? [] : [row.conflict_key])),
   );
-  return rows.flatMap((row) => {
+  const kept = rows.flatMap((row) => {
     const key = row.conflict_key;
     const factor = factors.get(key);
     const lasting = budgets.get(key);
@@ -31,6 +31,23 @@ export function joined(rows: readonly NewLine[], step: number): NewLine[] {
     const isFactored = isOf(isPlacementKey, row) || factor === undefined;
     const bid = Math.max(step, Math.round((lowest * (isFactored ? 1 : factor)) / step) * step);
     return [{ ...row, new_value: String(bid) }];
+  });
+  return withEffects(kept, rows);
+}
+
+/** One line of a finding carries what all of it does: where that one is left out, the next of the finding does. */
+function withEffects(kept: readonly NewLine[], rows: readonly NewLine[]): NewLine[] {
+  const carried = new Set(kept.flatMap(({ harvest, effect }) => (harvest && effect ? [harvest] : [])));
+  const left = new Map(
+    rows.flatMap(({ harvest, effect }) =>
+      harvest && effect && !carried.has(harvest) ? [[harvest, effect] as const] : [],
+    ),
+  );
+  return kept.map((row) => {
+    const effect = row.harvest ? left.get(row.harvest) : undefined;
+    if (!effect) return row;
+    left.delete(row.harvest!);
+    return { ...row, effect };
   });
 }
 

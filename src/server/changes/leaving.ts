@@ -1,3 +1,6 @@
+import type { UnusualClicks } from '../../answers/changes.ts';
+import { counted, money } from '../../core/metrics/format.ts';
+import { unusualClicks } from './unusual.queries.ts';
 import { db, type Database, type Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { enqueue } from '../jobs/jobs.ts';
@@ -6,6 +9,9 @@ import { some, withOpenSheet } from './open.ts';
 import { openLineIds, withPlaces } from './lines.queries.ts';
 import { setSheetState, sheetById } from './sheets.queries.ts';
 import { countOpen } from './sheet.queries.ts';
+
+const unusualText = ([first, ...others]: readonly UnusualClicks[]): string =>
+  `In ${counted(others.length + 1, 'campaign')} a click may cost over twice its bid: ${money(first!.after)} in “${first!.name}” for a bid of ${money(first!.bid)}. Nothing was sent; say that it is meant, or change it.`;
 
 /** How the open sheet leaves: sent by a job, or carried over by hand. */
 
@@ -31,14 +37,17 @@ async function readyToLeave(
 
 /**
  * Sends the open sheet: checks it as it stands now, closes it to edits, and starts the job that carries it over.
- * `lines` is how many its sender saw; left out, all that there are.
+ * `lines` is how many its sender saw; left out, all that there are. `isMeant`: what clicks may cost then is meant.
  */
 export async function sendSheet(
   accountId: number,
   seen: number | undefined,
+  isMeant: boolean,
 ): Promise<{ jobId: string; sheetId: number }> {
   const sheet = await withOpenSheet(accountId, async (tx, sheetId) => {
     await readyToLeave(tx, accountId, sheetId, seen);
+    const unusual = isMeant ? [] : await unusualClicks(tx, accountId, sheetId);
+    if (unusual.length > 0) throw new ServiceError(422, 'unusual_clicks', unusualText(unusual));
     await setSheetState(tx, accountId, sheetId, 'sending');
     return sheetId;
   });

@@ -4,8 +4,8 @@ import {
   overGoals,
   weekNow,
   type GoalLookup,
-  type NamedOverGoal,
 } from './scopes.ts';
+import { unusualClicks } from './unusual.queries.ts';
 import { LRUCache } from 'lru-cache';
 import type { LineNumbers, LinePage, OpenSheet, PageEntry } from '../../answers/changes.ts';
 import {
@@ -13,7 +13,6 @@ import {
   claimingOfLine,
   totalEffect,
   type LineDraft,
-  type TotalEffect,
 } from '../../core/changes/lines.ts';
 import type { Claiming } from '../../core/effect/claims.ts';
 import {
@@ -68,6 +67,9 @@ const budgetOf = ({ action, entity, field, new_value: budget }: KnownRow): NewBu
     ? { ...noBudget, [field === 'lifetime_budget' ? 'lifetime' : 'daily']: Number(budget ?? 0) }
     : noBudget;
 
+/** What its lines come to together. */
+type Together = Pick<OpenSheet, 'effect' | 'overGoal' | 'unusual'>;
+
 /** What is known of a sheet. Whoever asks for it brings it up to date; those who ask take turns. */
 class KnownSheet {
   version = -1;
@@ -83,7 +85,7 @@ class KnownSheet {
   #effects: {
     version: number;
     goalAt: GoalLookup;
-    made: Promise<{ effect: TotalEffect; overGoal: NamedOverGoal[] }>;
+    made: Promise<Together>;
   } | null = null;
   conflicts = 0;
   overtaken = 0;
@@ -98,7 +100,7 @@ class KnownSheet {
   }
 
   /** What the lines do together, and scopes that they would put over their goal: kept while lines and goals stay. */
-  async effects(): Promise<{ effect: TotalEffect; overGoal: NamedOverGoal[] }> {
+  async effects(): Promise<Together> {
     const goalAt = await goalLookup(this.accountId);
     const known = this.#effects;
     if (known?.version === this.version && known.goalAt === goalAt) return known.made;
@@ -108,7 +110,7 @@ class KnownSheet {
     return made;
   }
 
-  async #together(goalAt: GoalLookup) {
+  async #together(goalAt: GoalLookup): Promise<Together> {
     // Lines come in the order in which they were made, but for those that were brought back.
     const lines = [...this.#lines.values()].sort((a, b) => a.line_id - b.line_id);
     const byGoal = effectsByGoal(lines, goalAt);
@@ -116,6 +118,7 @@ class KnownSheet {
     return {
       effect: byGoal.length === 0 ? totalEffect([]) : addEffects(byGoal.map((one) => one.effect)),
       overGoal: await overGoals(this.accountId, byGoal, names),
+      unusual: await unusualClicks(db(), this.accountId, this.sheetId),
     };
   }
 
@@ -276,8 +279,16 @@ export async function openSheet(accountId: number): Promise<OpenSheet> {
   const sheetId = await openSheetId(db(), accountId);
   const [sheet, week] = await Promise.all([sheetNow(accountId, sheetId), weekNow(accountId)]);
   const { version, size, conflicts, overtaken, newBudgets } = sheet;
-  const { effect, overGoal } = await sheet.effects();
-  return { sheetId, version, lines: size, conflicts, overtaken, effect, newBudgets, week, overGoal };
+  return {
+    sheetId,
+    version,
+    lines: size,
+    conflicts,
+    overtaken,
+    newBudgets,
+    week,
+    ...(await sheet.effects()),
+  };
 }
 
 /** Entries `from` to `from + count` of a view of a sheet. */

@@ -1,7 +1,9 @@
 import type { ForecastsAnswer, KindOfForecast } from '../../answers/forecasts.ts';
 import { lastForecasts, scoreForecast, wideningOf, type WeekSums } from '../../core/effect/forecast.ts';
+import { isPlacementKey } from '../../core/placements/lines.ts';
 import { addDays, daysBetween, type Day, type Window } from '../../core/metrics/days.ts';
 import { dayWeights } from '../../core/metrics/weights.ts';
+import type { Effect } from '../../core/effect/types.ts';
 import type { Model } from '../../core/effect/model.ts';
 import { getAccount, settling } from '../account/account.ts';
 import { db, type Database } from '../db/connection.ts';
@@ -11,6 +13,7 @@ import { controlsOf, type Control } from './control.ts';
 import {
   forecastRows,
   keepForecasts,
+  saidBeside,
   sentLines,
   sumsOfLines,
   type ForecastRow,
@@ -25,10 +28,12 @@ const scoredWithin = 90;
 /** Most weeks on either side of a change. */
 const mostWeeks = 4;
 
-export const kinds = ['raise', 'cut', 'negative', 'harvest'] as const;
+export const kinds = ['raise', 'cut', 'negative', 'harvest', 'placements', 'budget'] as const;
 export type ForecastKind = (typeof kinds)[number];
 
-const kindOf = ({ entity, action, old_value, new_value }: SentLine): ForecastKind => {
+const kindOf = ({ entity, action, old_value, new_value, harvest, is_whole }: SentLine): ForecastKind => {
+  if (is_whole)
+    return entity === 'placement_modifier' || isPlacementKey(harvest ?? '') ? 'placements' : 'budget';
   if (entity === 'negative') return 'negative';
   if (action === 'create') return 'harvest';
   return Number(new_value) > Number(old_value) ? 'raise' : 'cut';
@@ -40,9 +45,13 @@ function weeksOf({ sent_on, changed_again }: SentLine, settledTo: Day): number {
   return Math.min(mostWeeks, Math.floor(daysBetween(sent_on, last) / 7));
 }
 
+/** What bids and terms rest on: whole campaigns are known otherwise, and widen nothing else. */
+const single = (rows: readonly ForecastRow[]): ForecastRow[] =>
+  rows.filter(({ kind }) => kind !== 'placements' && kind !== 'budget');
+
 /** How far past forecasts missed: the factor on the intervals of new ones. */
 export const wideningNow = async (sql: Database, accountId: number): Promise<number> =>
-  wideningOf(await forecastRows(sql, accountId, lastForecasts));
+  wideningOf(single(await forecastRows(sql, accountId, lastForecasts)));
 
 /** Scores every forecast that has more whole settled weeks behind it than when it was scored last. */
 export async function scoreForecasts(sql: Database, accountId: number): Promise<void> {
@@ -54,10 +63,18 @@ export async function scoreForecasts(sql: Database, accountId: number): Promise<
     .filter(({ line, weeks }) => weeks >= 1 && weeks > (line.weeks ?? 0));
   if (due.length === 0) return;
   const spans = (side: 'before' | 'after'): LineSpan[] =>
-    due.map(({ line, weeks }) => ({ line_id: line.line_id, ...sideOf(line.sent_on, weeks)[side] }));
+    due.map(({ line, weeks }) => ({
+      line_id: line.line_id,
+      ...sideOf(line.sent_on, side === 'before' && line.is_whole ? mostWeeks : weeks)[side],
+    }));
   const sums = async (side: 'before' | 'after') =>
     new Map((await sumsOfLines(sql, accountId, spans(side))).map((row) => [row.line_id, row]));
   const [before, after] = [await sums('before'), await sums('after')];
+  const beside = await saidBeside(
+    sql,
+    accountId,
+    due.flatMap(({ line }) => (line.is_whole ? [line.line_id] : [])),
+  );
   const widening = await wideningNow(sql, accountId);
   const spanOf = (sentOn: Day, weeks: number) => ({ on: sentOn, days: 7 * weeks });
   const spansDue = new Map(
@@ -75,16 +92,26 @@ export async function scoreForecasts(sql: Database, accountId: number): Promise<
       controls.set(key, (control = controlOf(spanOf(line.sent_on, weeks))));
       blocked.set(key, await blockedClicks(sql, accountId, sides.before));
     }
-    const was = before.get(line.line_id) ?? nothing;
+    const others = beside.get(line.line_id);
+    const was = line.is_whole
+      ? expectedOf(before.get(line.line_id) ?? nothing, weeks, others?.said ?? nothing)
+      : (before.get(line.line_id) ?? nothing);
     const lost =
-      line.entity === 'target' && line.action === 'update'
+      line.entity === 'target' && line.action === 'update' && !line.is_whole
         ? (blocked.get(key)!.get(line.object_id ?? '') ?? 0)
         : 0;
-    const score = scoreForecast(line.effect, was, after.get(line.line_id) ?? nothing, weeks, {
-      trend: control.trend * control.shiftOf(line, was.clicks),
-      kept: was.clicks > 0 ? Math.max(0, 1 - lost / was.clicks) : 1,
-      widening,
-    });
+    const score = scoreForecast(
+      withOthers(line.effect, others?.salesVariance ?? 0),
+      was,
+      after.get(line.line_id) ?? nothing,
+      weeks,
+      {
+        // Of a whole campaign, bids moved alike: nothing of it takes from the rest.
+        trend: control.trend * (line.is_whole ? 1 : control.shiftOf(line, was.clicks)),
+        kept: was.clicks > 0 ? Math.max(0, 1 - lost / was.clicks) : 1,
+        widening,
+      },
+    );
     const { from, to } = sides.after;
     rows.push({
       line_id: line.line_id,
@@ -98,6 +125,23 @@ export async function scoreForecasts(sql: Database, accountId: number): Promise<
   }
   await keepForecasts(sql, accountId, rows);
 }
+
+/**
+ * The weeks that a campaign is held against: its four weeks before, with what the other lines of its sheet were said to
+ * bring. One line's own week would hang on the days that it was made for.
+ */
+const expectedOf = (fourWeeks: WeekSums, weeks: number, others: WeekSums): WeekSums => {
+  const at = (name: keyof WeekSums) => weeks * Math.max(0, fourWeeks[name] / mostWeeks + others[name]);
+  return { clicks: at('clicks'), spend: at('spend'), orders: at('orders'), sales: at('sales') };
+};
+
+/** An effect whose sales are as little known as those of the lines beside it make them. */
+const withOthers = (effect: Effect, salesVariance: number): Effect => {
+  const known = effect.after ?? effect.spreads;
+  return known && salesVariance > 0
+    ? { ...effect, after: { ...known, sales: Math.hypot(known.sales, Math.sqrt(salesVariance)) } }
+    : effect;
+};
 
 const nothing: WeekSums = { clicks: 0, spend: 0, orders: 0, sales: 0 };
 
@@ -121,7 +165,7 @@ export async function forecastLedger(accountId: number): Promise<ForecastsAnswer
   return {
     count: rows.length,
     inside: rows.filter(({ inside }) => inside).length,
-    widening: wideningOf(rows),
+    widening: wideningOf(single(rows)),
     kinds: kinds.map((kind) => summed(kind, rows)).filter(({ count }) => count > 0),
     points: rows.map(
       ({ line_id, sheet_id, kind, expression, weeks, to_day, said, seen, spread, inside }) => ({

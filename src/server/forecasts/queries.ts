@@ -1,5 +1,7 @@
+import { budgetKey } from '../../core/budgets/lines.ts';
 import type { WeekSums } from '../../core/effect/forecast.ts';
 import type { Day } from '../../core/metrics/days.ts';
+import { placementKey } from '../../core/placements/lines.ts';
 import type { Effect } from '../../core/effect/types.ts';
 import type { Database, Transaction } from '../db/connection.ts';
 import { setwise } from '../db/setwise.ts';
@@ -17,7 +19,11 @@ export interface SentLine {
   old_value: string | null;
   new_value: string | null;
   sent_on: Day;
-  /** The day on which the same target's bid was changed again; null while it was not. */
+  /** What keeps lines of one finding together; null where a line stands alone. */
+  harvest: string | null;
+  /** Its effect is of the whole campaign: placements, budgets, and the bids that move with them. */
+  is_whole: boolean;
+  /** The day on which the same target's bid, or anything of the same campaign, was changed again; null while it was not. */
   changed_again: Day | null;
   effect: Effect;
   /** Weeks of the score that is known; null without one. */
@@ -26,16 +32,50 @@ export interface SentLine {
 
 export async function sentLines(sql: Database, accountId: number, from: Day): Promise<SentLine[]> {
   return sql`
-    select l.line_id, l.action, l.entity, l.object_id, l.campaign_id, l.field, l.match_type, l.old_value, l.new_value, s.sent_on::text as sent_on,
-      l.effect, f.weeks,
-      (select min(b.day)::text from target_bid b where b.account_id = l.account_id
-        and b.target_id = case when l.entity = 'target' then l.object_id::bigint end and b.day > s.sent_on)
-        as changed_again
-    from line l join sheet s on s.account_id = l.account_id and s.sheet_id = l.sheet_id
-    left join forecast f on f.account_id = l.account_id and f.line_id = l.line_id
-    where l.account_id = ${accountId} and s.state = 'sent' and s.sent_on >= ${from} and l.state = 'applied'
-      and l.effect is not null and jsonb_typeof(l.effect) = 'object' and l.entity in ('target', 'negative')
-      and l.action in ('create', 'update') and coalesce((l.effect ->> 'clicks')::float8, 0) <> 0`;
+    with sent as (
+      select l.line_id, l.action, l.entity, l.object_id, l.campaign_id, l.field, l.match_type, l.old_value, l.new_value,
+        s.sent_on, l.effect, l.harvest, ${ofCampaign(sql)} as is_whole
+      from line l join sheet s on s.account_id = l.account_id and s.sheet_id = l.sheet_id
+      where l.account_id = ${accountId} and s.state = 'sent' and s.sent_on >= ${from} and l.state = 'applied'
+        and l.action in ('create', 'update')),
+    moved as (
+      select distinct campaign_id, sent_on from sent
+      where entity in ('target', 'ad_group', 'placement_modifier', 'campaign') and action = 'update')
+    select l.line_id, l.action, l.entity, l.object_id, l.campaign_id, l.field, l.match_type, l.old_value, l.new_value,
+      l.sent_on::text as sent_on, l.effect, l.harvest, l.is_whole, f.weeks,
+      case when l.is_whole
+        then (select min(m.sent_on)::text from moved m where m.campaign_id = l.campaign_id and m.sent_on > l.sent_on)
+        else (select min(b.day)::text from target_bid b where b.account_id = ${accountId}
+          and b.target_id = case when l.entity = 'target' then l.object_id::bigint end and b.day > l.sent_on)
+        end as changed_again
+    from sent l
+    left join forecast f on f.account_id = ${accountId} and f.line_id = l.line_id
+    where l.effect is not null and jsonb_typeof(l.effect) = 'object'
+      and (l.entity in ('target', 'negative') or l.is_whole)
+      and (coalesce((l.effect ->> 'clicks')::float8, 0) <> 0 or coalesce((l.effect ->> 'spend')::float8, 0) <> 0)`;
+}
+
+/** Whether a line (as `l`) carries what a whole campaign does: by what it sets, or by the finding that it is of. */
+const ofCampaign = (sql: Database | Transaction) => sql`
+  (l.entity = 'placement_modifier' or (l.entity = 'campaign' and l.field = 'daily_budget')
+    or coalesce(l.harvest, '') like ${`${placementKey('')}%`} or coalesce(l.harvest, '') like ${`${budgetKey('')}%`})`;
+
+/** Clicks, spend, orders and sales that the other lines of a sheet were said to bring a campaign, with their spreads in squares. */
+export async function saidBeside(
+  sql: Database,
+  accountId: number,
+  lineIds: readonly number[],
+): Promise<Map<number, { said: WeekSums; salesVariance: number }>> {
+  const rows = await sql<(WeekSums & { line_id: number; variance: number })[]>`
+    select l.line_id, sum((o.effect ->> 'clicks')::float8) as clicks, sum((o.effect ->> 'spend')::float8) as spend,
+      sum((o.effect ->> 'orders')::float8) as orders, sum((o.effect ->> 'sales')::float8) as sales,
+      sum(coalesce((o.effect -> 'spreads' ->> 'sales')::float8, 0) ^ 2) as variance
+    from line l join line o on o.account_id = l.account_id and o.sheet_id = l.sheet_id
+      and o.campaign_id = l.campaign_id and o.line_id <> l.line_id and o.state = 'applied'
+    where l.account_id = ${accountId} and l.line_id = any(${[...lineIds]}::bigint[])
+      and jsonb_typeof(o.effect) = 'object' and o.entity in ('target', 'ad_group', 'negative', 'placement_modifier', 'campaign')
+    group by l.line_id`;
+  return new Map(rows.map(({ line_id, variance, ...said }) => [line_id, { said, salesVariance: variance }]));
 }
 
 /** Days over which a line's sums are wanted. */
@@ -63,13 +103,18 @@ export async function sumsOfLines(
       sum(d.sales)::float8 as sales
     from span s join target_day d on d.account_id = ${accountId} and d.target_id = s.object_id::bigint
       and d.day between s.from_day and s.to_day
-    where s.entity = 'target' and s.action <> 'create' group by s.line_id
+    where s.entity = 'target' and s.action <> 'create' and not s.is_whole group by s.line_id
+    union all
+    select s.line_id, sum(d.clicks)::float8, sum(d.spend)::float8, sum(d.orders)::float8, sum(d.sales)::float8
+    from span s join placement_day d on d.account_id = ${accountId} and d.campaign_id = s.campaign_id::bigint
+      and d.day between s.from_day and s.to_day
+    where s.is_whole group by s.line_id
     union all
     select s.line_id, sum(d.clicks)::float8, sum(d.spend)::float8, sum(d.orders)::float8, sum(d.sales)::float8
     from span s join target t on t.account_id = ${accountId} and t.ad_group_id = s.object_id::bigint and t.bid is null
     join target_day d on d.account_id = ${accountId} and d.target_id = t.target_id
       and d.day between s.from_day and s.to_day
-    where s.entity = 'ad_group' group by s.line_id
+    where s.entity = 'ad_group' and not s.is_whole group by s.line_id
     union all
     select s.line_id, sum(d.clicks)::float8, sum(d.spend)::float8, sum(d.orders)::float8, sum(d.sales)::float8
     from span s
@@ -102,7 +147,7 @@ export async function sumsOfLines(
 const touchedTerms = (tx: Transaction, accountId: number, spans: readonly LineSpan[]) => tx`
     with span as materialized (
       select s.line_id, s."from" as from_day, s."to" as to_day, l.entity, l.action, l.object_id, l.match_type,
-        l.expression, l.campaign_id, l.ad_group_id,
+        l.expression, l.campaign_id, l.ad_group_id, ${ofCampaign(tx)} as is_whole,
         case when l.match_type = 'negative_phrase' then ${wordsIn(tx, 'l.expression')} else '' end as words
       from jsonb_to_recordset(${tx.json(spans as never)}) as s (line_id bigint, "from" date, "to" date)
       join line l on l.account_id = ${accountId} and l.line_id = s.line_id),
@@ -199,18 +244,21 @@ export async function keepForecasts(sql: Database, accountId: number, rows: Fore
       inside = excluded.inside, scored_on = excluded.scored_on`;
 }
 
-/** Scored forecasts in the order in which their lines were sent: the last so many, of one day those that said most. */
+/** Scored forecasts in the order in which their lines were sent: the last so many of each kind, of one day those that said most. */
 export async function forecastRows(
   sql: Database,
   accountId: number,
   most: number,
 ): Promise<(ForecastRow & { sheet_id: number; expression: string | null })[]> {
   return sql`
-    select * from (
-      select f.line_id, f.kind, f.from_day::text as from_day, f.to_day::text as to_day, f.weeks, f.said, f.seen,
-        f.spread, f.inside, f.scored_on::text as scored_on, l.sheet_id, l.expression
-      from forecast f join line l on l.account_id = f.account_id and l.line_id = f.line_id
-      where f.account_id = ${accountId}
-      order by f.from_day desc, abs((f.said ->> 'sales')::float8) desc, f.line_id limit ${most}) newest
-    order by from_day, line_id`;
+    select f.line_id, f.kind, f.from_day::text as from_day, f.to_day::text as to_day, f.weeks, f.said, f.seen,
+      f.spread, f.inside, f.scored_on::text as scored_on, l.sheet_id,
+      case when f.kind in ('placements', 'budget') then c.name else l.expression end as expression
+    from (
+      select *, row_number() over (
+        partition by kind order by from_day desc, abs((said ->> 'sales')::float8) desc, line_id) as place
+      from forecast where account_id = ${accountId}) f
+    join line l on l.account_id = f.account_id and l.line_id = f.line_id
+    left join campaign c on c.account_id = l.account_id and c.campaign_id::text = l.campaign_id
+    where f.place <= ${most} order by f.from_day, f.line_id`;
 }

@@ -6,6 +6,8 @@ import {
   symbol,
   symbolCircle,
   symbolDiamond,
+  symbolCross,
+  symbolWye,
   symbolSquare,
   symbolTriangle,
   type SymbolType,
@@ -24,7 +26,14 @@ export interface CalibrationPoint {
   inside: boolean;
 }
 
-const shapes: SymbolType[] = [symbolCircle, symbolTriangle, symbolSquare, symbolDiamond];
+const shapes: SymbolType[] = [
+  symbolCircle,
+  symbolTriangle,
+  symbolSquare,
+  symbolDiamond,
+  symbolCross,
+  symbolWye,
+];
 
 /** Money on an axis: whole units. */
 const short = (value: number): string => signedMoney(value).replace(/\.00$/, '');

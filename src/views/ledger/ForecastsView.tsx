@@ -25,6 +25,8 @@ const kindNames: Record<string, string> = {
   cut: 'Cuts',
   negative: 'Negatives',
   harvest: 'Harvests',
+  placements: 'Placements',
+  budget: 'Budgets',
 };
 
 /** Said against seen: how well what was sent did what it was said to do, and how well the model foresees orders. */

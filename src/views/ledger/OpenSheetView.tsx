@@ -4,13 +4,18 @@ import { ListHead, Failed, ListPage, Waiting } from '../../ui/list/ListPage.tsx'
 import { overGoalText } from '../../ui/shell/overGoal.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import Checkbox from '@mui/material/Checkbox';
+import FormControlLabel from '@mui/material/FormControlLabel';
+import Link from '@mui/material/Link';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { LineNumbers, OpenSheet, SheetLine } from '../../answers/changes.ts';
 import { count, counted, money, signedDecimal, signedMoney } from '../../core/metrics/format.ts';
+import { placementName } from '../../core/placements/names.ts';
 import { at } from '../../ui/address.ts';
 import { get, send } from '../../ui/api.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
+import { sizes } from '../../ui/theme.ts';
 import { useSeason, useSheet } from '../../ui/shell/data.ts';
 import { undoable } from '../../ui/undo.ts';
 import { LineFilters, useLineView, viewProblems } from './LineFilters.tsx';
@@ -36,6 +41,9 @@ export function OpenSheetView() {
   const { act: put } = useAct();
   const [busy, setBusy] = useState(false);
   const data = sheet.data;
+  // What was confirmed is what was seen: another campaign, or another price, is asked anew.
+  const unusualKey = JSON.stringify(data?.unusual ?? []);
+  const [isMeant, setMeant] = useState('');
 
   /** Whatever comes of it, the sheet is looked at again: somebody else may have changed it. */
   const act = async <Answer,>(work: () => Promise<Answer>, said: string | ((answer: Answer) => string)) => {
@@ -58,7 +66,10 @@ export function OpenSheetView() {
     );
   const onSend = () =>
     void act(async () => {
-      const { sheetId } = await send<{ sheetId: number }>('POST', '/api/sheet/send', { lines: data?.lines });
+      const { sheetId } = await send<{ sheetId: number }>('POST', '/api/sheet/send', {
+        lines: data?.lines,
+        clicksMeant: isMeant === unusualKey,
+      });
       setUrl({ sheet: String(sheetId) }, true);
     }, '');
   const onCarried = (meant: Meant | null) =>
@@ -89,6 +100,7 @@ export function OpenSheetView() {
   const source = season.data?.account.source ?? 'the marketplace';
   const none = data.lines === 0;
   const blocked = busy || data.conflicts > 0;
+  const isAsked = data.unusual.length > 0 && isMeant !== unusualKey;
   return (
     <ListPage
       problems={none ? [] : viewProblems()}
@@ -111,11 +123,20 @@ export function OpenSheetView() {
                     Mark {counted(data.lines, 'line')} as applied
                   </Button>
                 ) : (
-                  <Button variant="contained" disabled={blocked} onClick={onSend}>
+                  <Button variant="contained" disabled={blocked || isAsked} onClick={onSend}>
                     Send {counted(data.lines, 'line')} to {source}
                   </Button>
                 )}
               </>
+            )
+          }
+          notes={
+            data.unusual.length > 0 && (
+              <Unusual
+                unusual={data.unusual}
+                isMeant={!isAsked}
+                onMean={(yes) => setMeant(yes ? unusualKey : '')}
+              />
             )
           }
           filters={
@@ -172,3 +193,38 @@ const sentence = ({ lines, effect, newBudgets, conflicts, overtaken, overGoal }:
     ))}
   </>
 );
+
+interface UnusualProps {
+  unusual: OpenSheet['unusual'];
+  isMeant: boolean;
+  onMean: (isMeant: boolean) => void;
+}
+
+/** Where bids, modifiers and strategies multiply into what is hardly meant: named, and confirmed before it is sent. */
+const Unusual = ({ unusual, isMeant, onMean }: UnusualProps) => (
+  <Box
+    data-testid="unusual-clicks"
+    sx={{ borderLeft: 3, borderColor: 'error.main', pl: 1.5, fontSize: sizes.table, lineHeight: 1.5 }}
+  >
+    <b>
+      In {counted(unusual.length, 'campaign')} a click may cost over twice its bid
+      {unusual.length > 3 ? ', most of all' : ''}:
+    </b>{' '}
+    {unusual.slice(0, 3).map(({ campaignId, name, placement, bid, before, after }, index) => (
+      <span key={campaignId}>
+        {index > 0 && '; '}
+        <Link href={placementsOf(campaignId)}>{name}</Link>{' '}
+        {placement === '' ? '' : `on ${placementName(placement)} `}
+        {money(after)} instead of {money(before)}, for a bid of {money(bid)}
+      </span>
+    ))}
+    .
+    <FormControlLabel
+      sx={{ display: 'flex', ml: -1, '& .MuiFormControlLabel-label': { fontSize: sizes.table } }}
+      control={<Checkbox size="small" checked={isMeant} onChange={(_, checked) => onMean(checked)} />}
+      label="It is meant: send it so"
+    />
+  </Box>
+);
+
+const placementsOf = (campaignId: string): string => at(`/spend?part=where&campaign=${campaignId}`);
