@@ -140,7 +140,7 @@ export async function playQuayside(
         await call('POST', '/api/1/round/accept', { ...round.window, keys });
         const { effect } = await call<OpenSheet>('GET', '/api/1/sheet');
         const before: TrueWeek | null = first ? null : await trueWeek(quaysideBooks);
-        await done('/api/1/sheet/send');
+        await done('/api/1/sheet/send', { clicksMeant: true });
         if (before) {
           const said = { spend: units(effect.spend), sales: units(effect.sales) };
           first = { said, before, after: await trueWeek(quaysideBooks) };

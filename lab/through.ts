@@ -40,7 +40,7 @@ export async function playThrough(
       const keys = round.findings.filter(({ proposal }) => proposal.kind === 'bid').map(({ key }) => key);
       if (keys.length > 0) {
         await call('POST', '/api/1/round/accept', { ...round.window, keys });
-        const { jobId } = await call<{ jobId: string }>('POST', '/api/1/sheet/send');
+        const { jobId } = await call<{ jobId: string }>('POST', '/api/1/sheet/send', { clicksMeant: true });
         await waitForJob(application.url, jobId);
       }
       let [spend, sales] = [0, 0];

@@ -81,7 +81,7 @@ await shoot('sheet');
 for (const days of [7, 14]) {
   const round = await judge();
   await accept(round, pick(round, 'bid', 150));
-  await job('/api/1/sheet/send');
+  await job('/api/1/sheet/send', { clicksMeant: true });
   await job('/api/1/advance', { days });
 }
 await page.goto(`${url}/ledger?sheet=forecasts`);

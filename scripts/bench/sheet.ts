@@ -158,6 +158,7 @@ export async function* largeSheet(
   const sent = await seconds(async () => {
     const { jobId } = await callApi<{ jobId: string }>(app.url, 'POST', '/api/1/sheet/send', {
       lines: count,
+      clicksMeant: true,
     });
     const job = await waitForJob(app.url, jobId);
     const { applied } = job.result as { applied: number };

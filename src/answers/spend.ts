@@ -2,6 +2,7 @@ import type { BudgetRow } from '../core/budgets/rows.ts';
 import type { BudgetGroup, BudgetLimit } from '../core/budgets/rules.ts';
 import type { Day } from '../core/metrics/days.ts';
 import type { Micros } from '../core/metrics/money.ts';
+import type { Condition, Met } from '../core/placements/conditions.ts';
 import type { PlacedRow } from '../core/placements/findings.ts';
 
 /** What endpoints of Spend answer. */
@@ -14,6 +15,33 @@ export interface PlacementsAnswer {
   onSheet: string[];
   bidsOnSheet: string[];
   campaigns: PlacedRow[];
+}
+
+/** A campaign that a condition of one's own meets. Figures of money in micros. */
+export interface MetRow extends Omit<Met, 'figure' | 'ratio'> {
+  name: string;
+  sku: string | null;
+  strategy: string;
+  placement: string;
+  /** Null: it cost money and sold nothing. */
+  figure: number | null;
+  ratio: number | null;
+  /** Why, in a sentence. */
+  sentence: string;
+}
+
+/** Conditions of one's own in their order, and what they make of campaigns as days stand. */
+export interface ConditionsAnswer {
+  conditions: Condition[];
+  /** Running campaigns that were clicked. */
+  campaigns: number;
+  met: MetRow[];
+  /** Placements that campaigns have. */
+  placements: string[];
+  /** Per cent. */
+  maximumModifier: number;
+  onSheet: string[];
+  bidsOnSheet: string[];
 }
 
 /** Campaigns by their budgets, those with a finding first, and what shares a total. Money in micros, a day. */

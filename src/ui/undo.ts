@@ -2,6 +2,7 @@ import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
 import type { GoalAnswer, GoalValues, PlanRow } from '../answers/goals.ts';
 import type { BudgetLimit, BudgetRule } from '../core/budgets/rules.ts';
+import type { Condition } from '../core/placements/conditions.ts';
 import type { Note } from '../answers/today.ts';
 import type { Lane } from '../core/lanes/lanes.ts';
 import type { Day } from '../core/metrics/days.ts';
@@ -25,7 +26,8 @@ type Way =
   | { kind: 'note_added'; noteId: number | null }
   | { kind: 'note_removed'; note: Note }
   | { kind: 'budget_rule'; before: BudgetRule }
-  | { kind: 'budget_limit'; before: BudgetLimit };
+  | { kind: 'budget_limit'; before: BudgetLimit }
+  | { kind: 'conditions'; before: Condition[] };
 
 /** What is tolerated of one row; null: nothing. Without an amount: what it loses now, and a fifth more. */
 export interface ToleranceEntry {
@@ -137,6 +139,8 @@ async function takeBack(step: Step): Promise<void> {
       return send('PUT', '/api/spend/budgets/rules', step.before);
     case 'budget_limit':
       return send('PUT', '/api/spend/budgets/limits', step.before);
+    case 'conditions':
+      return send('PUT', '/api/spend/placements/conditions', { conditions: step.before });
     case 'testing':
       return send('PUT', '/api/goals/testing', { share: step.before });
     case 'tolerances':

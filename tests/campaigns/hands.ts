@@ -163,7 +163,7 @@ class Campaign {
   }
 
   private async sendOpen(): Promise<Answer> {
-    const answer = await ask(this.url, 'POST', '/api/1/sheet/send', {});
+    const answer = await ask(this.url, 'POST', '/api/1/sheet/send', { clicksMeant: true });
     // Where two say other things of one field somebody keeps one of them: here, none.
     if (answer.body.code === 'conflicts') {
       const lines = await this.openLines('conflicts');

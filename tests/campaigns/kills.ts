@@ -188,7 +188,7 @@ class Campaign {
     const { url } = this.stack;
     const { window, keys } = await this.someKeys(40);
     await this.linesStand(label, await ask(url, 'POST', '/api/1/round/accept', { ...window, keys }));
-    const answer = await this.fall('send', label, '/api/1/sheet/send', {});
+    const answer = await this.fall('send', label, '/api/1/sheet/send', { clicksMeant: true });
     if (answer.status !== 200) {
       // What stands in its way is cleared, so that the next can leave.
       await this.clear();

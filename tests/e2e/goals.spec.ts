@@ -377,7 +377,9 @@ test('a share is set aside to learn: proposed, sent, running, and over after thr
   await page.keyboard.press('a');
   await expect(page.getByTestId('sheet-lines')).toHaveText(/^\d+ lines? on the sheet$/);
   const { lines } = await openSheetOf(stack.url);
-  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send');
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {
+    clicksMeant: true,
+  });
   await waitForJob(stack.url, jobId);
 
   const weekPasses = async () => {

@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
+import { openSheetOf } from '../support/sheets.ts';
 import { startStack, structureOf, type Stack } from '../support/stack.ts';
 
 /** Where money works: placements looked at, accepted, set by hand, sent and taken back, through the interface. */
@@ -145,4 +146,55 @@ test('nothing there, a wrong address, and the accessibility rules', async ({ pag
       .analyze();
     expect(violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html.slice(0, 160))])).toEqual([]);
   }
+});
+
+test('a condition of one’s own: written as a sentence, meets campaigns, is accepted, switched off and taken back', async ({
+  page,
+}) => {
+  await page.goto(`${stack.url}/spend?part=where`);
+  await page.getByRole('button', { name: 'Conditions', exact: true }).click();
+  await expect(page.getByTestId('conditions-sentence')).toContainText('No condition of your own is kept');
+  await page.getByRole('button', { name: 'Add a condition' }).click();
+  const first = page.getByRole('region', { name: 'Condition 1' });
+  const met = page.locator('[data-met="0"]');
+  await expect(met).toHaveText(/meets [1-9]\d*/);
+  const before = Number((await met.innerText()).replace('meets ', ''));
+  await first.getByRole('textbox', { name: 'Share, per cent' }).fill('130');
+  await page.keyboard.press('Enter');
+  await expect(met).not.toHaveText(`meets ${before}`);
+  const many = Number((await met.innerText()).replace('meets ', ''));
+  expect(many).toBeLessThan(before);
+  expect(many).toBeGreaterThan(0);
+  await expect(page.getByTestId('conditions-sentence')).toContainText(`${many} campaign`);
+  await expect(page.getByTestId('why-sentence')).toContainText('Sales per click on top of search is');
+  const row = page.locator('[role=row][data-key]').first();
+  const [, to] = /→ (\d+) %/.exec(await row.innerText())!;
+  await page.getByRole('heading', { name: 'Spend', exact: true }).click();
+  await page.keyboard.press('a');
+  await expect(sheet(page)).toHaveText('1 line on the sheet');
+  await expect(row).toContainText('on the sheet');
+  expect((await openSheetOf<{ lines: { new_value: string }[] }>(stack.url)).lines[0]!.new_value).toBe(to);
+  await page.keyboard.press('Control+z');
+  await expect(sheet(page)).toHaveText('The sheet is empty');
+  // A second one comes after the first, and goes before it by a click.
+  await page.getByRole('button', { name: 'Add a condition' }).click();
+  const second = page.getByRole('region', { name: 'Condition 2' });
+  await expect(second).toBeVisible();
+  await second.getByRole('button', { name: 'Earlier' }).click();
+  await expect(met).toHaveText(`meets ${before}`);
+  await page.getByRole('button', { name: 'Remove condition 1' }).click();
+  await expect(second).toHaveCount(0);
+  await expect(met).toHaveText(`meets ${many}`);
+  await first.getByRole('button', { name: 'Switch off' }).click();
+  await expect(page.getByText('No campaign is met.')).toBeVisible();
+  // A modifier beyond what the marketplace takes is not kept.
+  const most = first.getByRole('textbox', { name: 'Highest modifier' });
+  await most.fill('5000');
+  await page.keyboard.press('Enter');
+  await expect(most).toHaveValue('600');
+  await page.getByRole('heading', { name: 'Spend', exact: true }).click();
+  for (let step = 0; step < 6; step++) await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('conditions-sentence')).toContainText('No condition of your own is kept');
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag22aa']).analyze();
+  expect(violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html.slice(0, 160))])).toEqual([]);
 });

@@ -212,7 +212,9 @@ test('a repair is taken back whole: what was paused runs, what was made is archi
     )
   ).find(({ lines }) => lines.some(({ campaign }) => campaign === 'Lids of all types'))!;
   await callApi(stack.url, 'POST', `/api/1/ledger/${own.id}/revert`, { lineIds: null });
-  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {});
+  const { jobId } = await callApi<{ jobId: string }>(stack.url, 'POST', '/api/1/sheet/send', {
+    clicksMeant: true,
+  });
   await waitForJob(stack.url, jobId);
   const rows = await structureOf(stack.quayside);
   const of = (entity: string, campaign: RegExp) =>

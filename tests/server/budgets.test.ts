@@ -96,7 +96,7 @@ describe('what is done about it', () => {
       old_value: String(raised.budget),
       new_value: String(option.budget),
     });
-    const { jobId } = await call<{ jobId: string }>('POST', 'sheet/send');
+    const { jobId } = await call<{ jobId: string }>('POST', 'sheet/send', { clicksMeant: true });
     await waitForJob(stack.url, jobId);
     const live = async () =>
       (await structureOf(stack.quayside)).find(
@@ -107,7 +107,7 @@ describe('what is done about it', () => {
     const after = (await budgets()).campaigns.find(({ campaignId }) => campaignId === raised.campaignId)!;
     expect(after.isFinding).toBe(false);
     await call('POST', `ledger/${sheetId}/revert`, {});
-    const back = await call<{ jobId: string }>('POST', 'sheet/send');
+    const back = await call<{ jobId: string }>('POST', 'sheet/send', { clicksMeant: true });
     await waitForJob(stack.url, back.jobId);
     expect(await live()).toBe(raised.budget! / 1e6);
     expect((await sentSheetOf(stack.url, sheetId)).lines[0]).toMatchObject({ state: 'applied' });
@@ -216,7 +216,7 @@ describe('totals', () => {
       changed.map(({ campaignId, budget }) => ({ campaignId, budget })),
       'split',
     );
-    const { jobId } = await call<{ jobId: string }>('POST', 'sheet/send');
+    const { jobId } = await call<{ jobId: string }>('POST', 'sheet/send', { clicksMeant: true });
     await waitForJob(stack.url, jobId);
     const live = new Map(
       (await structureOf(stack.quayside))

@@ -175,7 +175,7 @@ describe('three rounds', () => {
         [...keys.slice(0, 300), ...whole],
         week === 0 ? { [negative!.key]: { matchType: 'negative_phrase', scope: 'campaign' } } : {},
       );
-      await run('/api/1/sheet/send', {});
+      await run('/api/1/sheet/send', { clicksMeant: true });
       await run('/api/1/advance', { days: 7 });
     }
     last = await get<Round>('/api/1/round');

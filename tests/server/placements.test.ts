@@ -162,7 +162,7 @@ describe('modifiers and bids', () => {
     const before = await structureOf(stack.quayside);
     const { lines } = await accept([placementKey(one!.campaignId)]);
     const { sheetId } = await openSheetOf(stack.url);
-    const { jobId } = await call<{ jobId: string }>('POST', 'sheet/send', {});
+    const { jobId } = await call<{ jobId: string }>('POST', 'sheet/send', { clicksMeant: true });
     await waitForJob(stack.url, jobId);
     const sent = await sentSheetOf(stack.url, sheetId);
     expect(sent.lines.filter(({ state }) => state === 'applied')).toHaveLength(lines);
@@ -180,7 +180,7 @@ describe('modifiers and bids', () => {
     expect(held.isFinding).toBe(false);
     for (const { placement, modifier } of held.placements) expect(modifier).toBe(now[placement]);
     await call('POST', `ledger/${sheetId}/revert`, { lineIds: [sent.lines[0]!.line_id] });
-    const back = await call<{ jobId: string }>('POST', 'sheet/send', {});
+    const back = await call<{ jobId: string }>('POST', 'sheet/send', { clicksMeant: true });
     await waitForJob(stack.url, back.jobId);
     const after = await structureOf(stack.quayside);
     expect(modifiersOf(after)).toEqual(modifiersOf(before));
@@ -265,7 +265,6 @@ describe('set by hand', () => {
         window,
         level: 'targets',
         keys: [target.id],
-        confirmed: true,
         edit: { field: 'bid', how: 'percent', value: share },
       });
       expect((await openSheetOf(stack.url)).lines).toHaveLength(1);
@@ -275,7 +274,7 @@ describe('set by hand', () => {
     const reverted = await call<{ lines: number }>('POST', `ledger/${sheetId}/revert`, {});
     expect(reverted.lines).toBe(1);
     expect((await call<OpenSheet>('GET', 'sheet')).unusual).toEqual([]);
-    const back = await call<{ jobId: string }>('POST', 'sheet/send', {});
+    const back = await call<{ jobId: string }>('POST', 'sheet/send', { clicksMeant: true });
     await waitForJob(stack.url, back.jobId);
   });
 
@@ -292,7 +291,7 @@ describe('set by hand', () => {
       ],
     });
     const { sheetId } = await openSheetOf(stack.url);
-    const { jobId } = await call<{ jobId: string }>('POST', 'sheet/send', {});
+    const { jobId } = await call<{ jobId: string }>('POST', 'sheet/send', { clicksMeant: true });
     await waitForJob(stack.url, jobId);
     const { lines } = await sentSheetOf(stack.url, sheetId);
     expect(lines.map(({ state }) => state)).toEqual(['refused']);

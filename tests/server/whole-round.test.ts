@@ -171,7 +171,9 @@ test('the ledger says whether it worked: too early at first, then by line and sh
   const { words, terms } = await wordsAndTerms();
   const bids = (await queue()).findings.filter((row) => row.proposal.kind === 'bid').slice(0, 10);
   await accept([words.key, terms[0]!.key, ...bids.map((row) => row.key)]);
-  const { jobId, sheetId } = await post<{ jobId: string; sheetId: number }>('sheet/send', {});
+  const { jobId, sheetId } = await post<{ jobId: string; sheetId: number }>('sheet/send', {
+    clicksMeant: true,
+  });
   await waitForJob(stack.url, jobId);
   const effectNow = async () =>
     (await get<{ effect: SheetEffect | null }>(`ledger/${sheetId}/effect`)).effect;

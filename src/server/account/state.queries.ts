@@ -31,6 +31,7 @@ const works = [
   'tolerance',
   'budget_rule',
   'budget_limit',
+  'placement_condition',
   'note',
   'report',
   'decision',

@@ -1,19 +1,8 @@
-import {
-  effectsByGoal,
-  goalLookup,
-  overGoals,
-  weekNow,
-  type GoalLookup,
-} from './scopes.ts';
+import { effectsByGoal, goalLookup, overGoals, weekNow, type GoalLookup } from './scopes.ts';
 import { unusualClicks } from './unusual.queries.ts';
 import { LRUCache } from 'lru-cache';
 import type { LineNumbers, LinePage, OpenSheet, PageEntry } from '../../answers/changes.ts';
-import {
-  addEffects,
-  claimingOfLine,
-  totalEffect,
-  type LineDraft,
-} from '../../core/changes/lines.ts';
+import { addEffects, claimingOfLine, totalEffect, type LineDraft } from '../../core/changes/lines.ts';
 import type { Claiming } from '../../core/effect/claims.ts';
 import {
   arrange,

@@ -6,7 +6,7 @@ import type { Database, Transaction } from '../db/connection.ts';
 
 /**
  * Campaigns in which lines of a sheet that wait would let a click cost over twice its bid as it is now, and a quarter
- * more than it may already (`core/placements/effective`); the largest jump first. Bids are those of enabled targets, and
+ * more than it may already (`core/placements/effective`). Bids are those of enabled targets, and
  * default bids for those without one.
  */
 export async function unusualClicks(
@@ -15,9 +15,14 @@ export async function unusualClicks(
   sheetId: number,
 ): Promise<UnusualClicks[]> {
   const doubled = strategyFactor('up_and_down');
+  // Judged with the modifiers that there are, a bid moves by its steps: only where it more than doubles it is asked.
+  const stepOf = () => sql`
+    case when o.is_judged and o.campaign_id not in (select campaign_id from whole) then ${unusualFactor}::float8
+      else ${unusualStep}::float8 end`;
   return sql<UnusualClicks[]>`
     with own as materialized (
-      select campaign_id::bigint as campaign_id, ad_group_id::bigint as ad_group_id, object_id, entity, field, new_value
+      select campaign_id::bigint as campaign_id, ad_group_id::bigint as ad_group_id, object_id, entity, field, new_value,
+        proposed_by = 'Mowing' as is_judged
       from line where account_id = ${accountId} and sheet_id = ${sheetId} and state in ('open', 'sending') and action = 'update'
         and (entity = 'placement_modifier' or field in ('bid', 'default_bid', 'strategy'))),
     whole as (select distinct campaign_id from own where entity = 'placement_modifier' or field = 'strategy'),
@@ -38,15 +43,16 @@ export async function unusualClicks(
       left join own o on o.entity = 'placement_modifier' and o.campaign_id = p.campaign_id and o.field = p.placement
       left join own s on s.field = 'strategy' and s.campaign_id = p.campaign_id),
     bids as (
-      select o.campaign_id, t.bid::float8 as was, o.new_value::float8 as becomes
+      select o.campaign_id, t.bid::float8 as was, o.new_value::float8 as becomes, ${stepOf()} as step
       from own o join target t on t.account_id = ${accountId} and t.target_id = o.object_id::bigint
       where o.field = 'bid' and t.bid > 0
       union all
-      select o.campaign_id, g.default_bid::float8, o.new_value::float8
+      select o.campaign_id, g.default_bid::float8, o.new_value::float8, ${stepOf()}
       from own o join ad_group g on g.account_id = ${accountId} and g.ad_group_id = o.object_id::bigint
       where o.field = 'default_bid' and g.default_bid > 0
       union all
-      select w.campaign_id, coalesce(t.bid, g.default_bid)::float8, coalesce(t.bid, g.default_bid)::float8
+      select w.campaign_id, coalesce(t.bid, g.default_bid)::float8, coalesce(t.bid, g.default_bid)::float8,
+        ${unusualStep}::float8
       from whole w
       join ad_group g on g.account_id = ${accountId} and g.campaign_id = w.campaign_id and g.status = 'enabled'
       join target t on t.account_id = g.account_id and t.ad_group_id = g.ad_group_id and t.status = 'enabled'
@@ -57,7 +63,7 @@ export async function unusualClicks(
         b.becomes * f.becomes / b.was as ratio
       from bids b join factor f using (campaign_id)
       where b.becomes * f.becomes > ${unusualFactor}::float8 * b.was
-        and b.becomes * f.becomes > ${unusualStep}::float8 * b.was * f.was)
+        and b.becomes * f.becomes > b.step * b.was * f.was)
     select distinct on (f.campaign_id) f.campaign_id::text as "campaignId", c.name, f.placement, f.bid::float8 as bid,
       f.before::float8 as before, f.after::float8 as after
     from found f join campaign c on c.account_id = ${accountId} and c.campaign_id = f.campaign_id

@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import type { Window } from '../../core/metrics/days.ts';
 import { day } from '../http/doors.ts';
+import { conditionFigures, type Condition } from '../../core/placements/conditions.ts';
 import type { HandOrder } from './placements.ts';
 
 export const placementOrderSchema = Joi.object<HandOrder & Window>({
@@ -24,4 +25,46 @@ export const placementOrderSchema = Joi.object<HandOrder & Window>({
     .max(20)
     .required(),
   confirmed: Joi.boolean(),
+});
+
+const placement = Joi.string().max(100);
+const points = Joi.number().integer().min(0).max(1000).required();
+
+export const conditionsSchema = Joi.object<{ conditions: Condition[] }>({
+  conditions: Joi.array()
+    .items(
+      Joi.object<Condition>({
+        name: Joi.string().trim().min(1).max(120).required(),
+        isOn: Joi.boolean().required(),
+        sku: Joi.string().max(200).allow(null).required(),
+        placement: placement.required(),
+        figure: Joi.string()
+          .valid(...conditionFigures)
+          .required(),
+        is: Joi.string().valid('at_least', 'at_most').required(),
+        share: Joi.number().greater(0).max(100).required(),
+        of: placement.allow(null).required(),
+        leastClicks: Joi.number().integer().min(1).max(1_000_000).required(),
+        days: Joi.number().integer().min(1).max(365).required(),
+        leaveOut: Joi.number().integer().min(0).max(60).required(),
+        wait: Joi.number().integer().min(0).max(365).required(),
+        stepUp: points,
+        stepDown: points,
+        cap: Joi.number().integer().min(0).required(),
+        bids: Joi.number().greater(-1).max(2).required(),
+      }),
+    )
+    .max(50)
+    .required(),
+});
+
+export const conditionOrderSchema = Joi.object<Window & { campaignIds: string[] }>({
+  from: day.required(),
+  to: day.required(),
+  campaignIds: Joi.array()
+    .items(Joi.string().pattern(/^\d{1,18}$/))
+    .unique()
+    .min(1)
+    .max(10_000)
+    .required(),
 });

@@ -3,6 +3,7 @@ import { useSnackbar } from 'notistack';
 import Button from '@mui/material/Button';
 import { createElement, useCallback } from 'react';
 import type { BudgetLimit, BudgetRule } from '../../core/budgets/rules.ts';
+import type { Condition } from '../../core/placements/conditions.ts';
 import type { Note } from '../../answers/today.ts';
 import type { GoalValues, PlanRow } from '../../answers/goals.ts';
 import type { Window } from '../../core/metrics/days.ts';
@@ -201,6 +202,18 @@ export function useAct() {
       ),
     [act],
   );
+  /** Puts a list of conditions on placements in the place of the one before; undo brings that back. */
+  const changeConditions = useCallback(
+    (before: Condition[], conditions: Condition[]): Promise<boolean> =>
+      act(
+        () =>
+          undoable({ kind: 'conditions', before }, 'conditions changed', (call) =>
+            send('PUT', '/api/spend/placements/conditions', { conditions }, call),
+          ),
+        'Kept. ctrl z takes it back.',
+      ),
+    [act],
+  );
   /** Sets what one campaign gets of a total; undo brings back what was said before. */
   const changeBudgetLimit = useCallback(
     (before: BudgetLimit, limit: BudgetLimit): Promise<boolean> =>
@@ -295,6 +308,7 @@ export function useAct() {
     changeTolerances,
     changeTestingShare,
     changeBudgetRule,
+    changeConditions,
     changeBudgetLimit,
     addNote,
     makeReport,

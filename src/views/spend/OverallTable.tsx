@@ -12,7 +12,7 @@ import { Figure } from '../../ui/parts/Figure.tsx';
 import { sizes } from '../../ui/theme.ts';
 import type { WhereId } from './types.ts';
 
-const keys: Record<Exclude<WhereId, 'campaigns'>, (row: PlacedRow) => string> = {
+const keys: Record<Exclude<WhereId, 'campaigns' | 'conditions'>, (row: PlacedRow) => string> = {
   all: () => 'All campaigns',
   strategy: ({ strategy }) => strategyName(strategy).replace(/^./, (first) => first.toUpperCase()),
   product: ({ sku }) => sku ?? 'no product',
@@ -36,7 +36,7 @@ export function OverallTable({
   by,
 }: {
   rows: readonly PlacedRow[];
-  by: Exclude<WhereId, 'campaigns'>;
+  by: Exclude<WhereId, 'campaigns' | 'conditions'>;
 }) {
   const usual = useMemo(() => overall(rows, keys.all)[0]?.best ?? null, [rows]);
   const groups = useMemo(() => {

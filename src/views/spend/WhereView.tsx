@@ -22,9 +22,10 @@ import { Figure } from '../../ui/parts/Figure.tsx';
 import { Tabs } from '../../ui/parts/Tabs.tsx';
 import { useWindow } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
+import { ConditionsView } from './ConditionsView.tsx';
 import { OverallTable } from './OverallTable.tsx';
 import { PlacementMark } from './PlacementMark.tsx';
-import { ids, views } from './types.ts';
+import { ids, views, type WhereId } from './types.ts';
 import { PlacementsPanel } from './PlacementsPanel.tsx';
 
 export const whereHelp: KeyHelp[] = [
@@ -131,13 +132,36 @@ const columnsFor = (
   },
 ];
 
-/** Where money works: what a click sells and costs in each placement, and modifiers and bids that move together. */
+/** Where money works: by evidence, summed by what campaigns share, or by conditions of one's own. */
 export function WhereView({ parts }: { parts: ReactNode }) {
+  const [viewName] = useUrlState('view', true);
+  const view = ids.find((id) => id === viewName) ?? 'campaigns';
+  const tabs = (
+    <>
+      {parts}
+      <Box sx={{ pl: 2.5, borderLeft: 1, borderColor: 'divider' }}>
+        <Tabs
+          label="Where money works"
+          tabs={ids.map((id) => ({ id, name: views[id] }))}
+          chosen={view}
+          onChoose={(id) => setUrl({ view: id === 'campaigns' ? null : id }, true)}
+        />
+      </Box>
+    </>
+  );
+  return view === 'conditions' ? <ConditionsView tabs={tabs} /> : <PlacedView tabs={tabs} view={view} />;
+}
+
+interface PlacedViewProps {
+  tabs: ReactNode;
+  view: Exclude<WhereId, 'conditions'>;
+}
+
+/** What a click sells and costs in each placement, and modifiers and bids that move together. */
+function PlacedView({ tabs, view }: PlacedViewProps) {
   const window = useWindow();
   const { putLines } = useAct();
-  const [viewName] = useUrlState('view', true);
   const [text, setText] = useUrlState('q');
-  const view = ids.find((id) => id === viewName) ?? 'campaigns';
   const { sort, descending, onSort } = useSort(sortNames, 'worth', ['name']);
   const placed = useQuery({
     queryKey: ['placements', window?.from, window?.to],
@@ -198,19 +222,7 @@ export function WhereView({ parts }: { parts: ReactNode }) {
       head={
         <ListHead
           title="Spend"
-          tabs={
-            <>
-              {parts}
-              <Box sx={{ pl: 2.5, borderLeft: 1, borderColor: 'divider' }}>
-                <Tabs
-                  label="Where money works"
-                  tabs={ids.map((id) => ({ id, name: views[id] }))}
-                  chosen={view}
-                  onChoose={(id) => setUrl({ view: id === 'campaigns' ? null : id }, true)}
-                />
-              </Box>
-            </>
-          }
+          tabs={tabs}
           actions={
             isList && (
               <Button variant="contained" disabled={chosen.length === 0} onClick={accept}>

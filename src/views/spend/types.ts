@@ -4,6 +4,7 @@ export const views = {
   all: 'All together',
   strategy: 'By strategy',
   product: 'By product',
+  conditions: 'Conditions',
 };
 export type WhereId = keyof typeof views;
 export const ids = Object.keys(views) as WhereId[];

@@ -1,10 +1,10 @@
-import { windowOf } from '../../../../server/account/index.ts';
-import { readsKept, writes } from '../../../../server/http/http.ts';
+import { windowOf } from '../../../../../server/account/index.ts';
+import { readsKept, writes } from '../../../../../server/http/http.ts';
 import {
   acceptPlacements,
   placementOrderSchema,
   placementsAnswer,
-} from '../../../../server/placements/index.ts';
+} from '../../../../../server/placements/index.ts';
 
 /** Running campaigns by placement over a window (?from&to), those with a finding first. */
 export const GET = readsKept(async ({ accountId, query }) =>
