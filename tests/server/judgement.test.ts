@@ -148,28 +148,30 @@ describe('three rounds', () => {
   test('are sent, a campaign-wide negative phrase among them', async () => {
     for (let week = 0; week < 3; week++) {
       last = await get<Round>('/api/1/round');
-      const keys = last.findings.filter(({ proposal }) => proposal.kind !== 'wait').map(({ key }) => key);
-      const negative = last.findings.find(
-        ({ proposal, matchType }) =>
-          proposal.kind === 'negative' && proposal.matchType !== 'negative_item' && matchType !== 'exact',
-      );
-      if (week === 0) phrase = negative!.subject;
       const span = `from=${last.window.from}&to=${last.window.to}`;
       const placements = await get<PlacementsAnswer>(`/api/1/spend/placements?${span}`);
       const budgets = await get<BudgetsAnswer>(`/api/1/spend/budgets?${span}`);
-      const whole =
-        week > 0
-          ? []
-          : [
-              ...placements.campaigns
-                .filter(({ isFinding }) => isFinding)
-                .slice(0, 2)
-                .map(({ campaignId }) => placementKey(campaignId)),
-              ...budgets.campaigns
-                .filter(({ isFinding, proposal }) => isFinding && proposal!.held.length === 0)
-                .slice(0, 3)
-                .map(({ campaignId }) => budgetKey(campaignId)),
-            ];
+      const moved = placements.campaigns.filter(({ isFinding }) => isFinding && week === 0).slice(0, 2);
+      const lasting = budgets.campaigns
+        .filter(({ isFinding, proposal }) => isFinding && week === 0 && proposal!.held.length === 0)
+        .slice(0, 3);
+      const whole = [
+        ...moved.map(({ campaignId }) => placementKey(campaignId)),
+        ...lasting.map(({ campaignId }) => budgetKey(campaignId)),
+      ];
+      // A bid's own finding stands for that of its budget: those campaigns are left to their budgets.
+      const left = new Set(lasting.map(({ campaignId }) => campaignId));
+      const negative = last.findings.find(
+        ({ proposal, matchType, campaignId }) =>
+          !left.has(campaignId) &&
+          proposal.kind === 'negative' &&
+          proposal.matchType !== 'negative_item' &&
+          matchType !== 'exact',
+      );
+      if (week === 0) phrase = negative!.subject;
+      const keys = last.findings
+        .filter(({ proposal, campaignId }) => proposal.kind !== 'wait' && !left.has(campaignId))
+        .map(({ key }) => key);
       await accept(
         last,
         [...keys.slice(0, 300), ...whole],

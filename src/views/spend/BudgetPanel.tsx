@@ -14,7 +14,7 @@ import { budgetKey } from '../../core/budgets/lines.ts';
 import type { BudgetRow } from '../../core/budgets/rows.ts';
 import type { BudgetLimit } from '../../core/budgets/rules.ts';
 import type { Window } from '../../core/metrics/days.ts';
-import { money, percent, significant } from '../../core/metrics/format.ts';
+import { money, signedMoney, percent, significant } from '../../core/metrics/format.ts';
 import type { Micros } from '../../core/metrics/money.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { MoneyField } from '../../ui/parts/MoneyField.tsx';
@@ -72,7 +72,7 @@ export function BudgetPanel({ row, state, window, minimum, limit }: BudgetPanelP
         {state !== null && ` It is ${state === 'on the sheet' ? state : `held back: ${state}`}.`}
       </Typography>
       <Part title="Hours with budget" explains="budget_hours">
-        <BudgetDays days={row.days} width={324} height={92} isLarge />
+        <BudgetDays days={row.days} width={314} height={92} isLarge />
       </Part>
       {proposal && (
         <Part title="Ways out, a week" explains="worth">
@@ -98,8 +98,8 @@ export function BudgetPanel({ row, state, window, minimum, limit }: BudgetPanelP
                     </b>
                   </th>
                   <td>{significant(Math.round(option.clicks * 10) / 10)}</td>
-                  <td>{money(option.spend)}</td>
-                  <td>{money(option.sales)}</td>
+                  <td>{signedMoney(option.spend)}</td>
+                  <td>{signedMoney(option.sales)}</td>
                   <td>
                     <b>{money(option.worth)}</b>
                   </td>
