@@ -31,9 +31,9 @@ const mostWeeks = 4;
 export const kinds = ['raise', 'cut', 'negative', 'harvest', 'placements', 'budget'] as const;
 export type ForecastKind = (typeof kinds)[number];
 
-const kindOf = ({ entity, action, old_value, new_value, harvest, is_whole }: SentLine): ForecastKind => {
+const kindOf = ({ entity, action, old_value, new_value, finding_key, is_whole }: SentLine): ForecastKind => {
   if (is_whole)
-    return entity === 'placement_modifier' || isPlacementKey(harvest ?? '') ? 'placements' : 'budget';
+    return entity === 'placement_modifier' || isPlacementKey(finding_key ?? '') ? 'placements' : 'budget';
   if (entity === 'negative') return 'negative';
   if (action === 'create') return 'harvest';
   return Number(new_value) > Number(old_value) ? 'raise' : 'cut';

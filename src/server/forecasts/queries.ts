@@ -19,8 +19,8 @@ export interface SentLine {
   old_value: string | null;
   new_value: string | null;
   sent_on: Day;
-  /** What keeps lines of one finding together; null where a line stands alone. */
-  harvest: string | null;
+  /** The finding that it is of; null where somebody made it by hand. */
+  finding_key: string | null;
   /** Its effect is of the whole campaign: placements, budgets, and the bids that move with them. */
   is_whole: boolean;
   /** The day on which the same target's bid, or anything of the same campaign, was changed again; null while it was not. */
@@ -34,7 +34,7 @@ export async function sentLines(sql: Database, accountId: number, from: Day): Pr
   return sql`
     with sent as (
       select l.line_id, l.action, l.entity, l.object_id, l.campaign_id, l.field, l.match_type, l.old_value, l.new_value,
-        s.sent_on, l.effect, l.harvest, ${ofCampaign(sql)} as is_whole
+        s.sent_on, l.effect, l.finding_key, ${ofCampaign(sql)} as is_whole
       from line l join sheet s on s.account_id = l.account_id and s.sheet_id = l.sheet_id
       where l.account_id = ${accountId} and s.state = 'sent' and s.sent_on >= ${from} and l.state = 'applied'
         and l.action in ('create', 'update')),
@@ -42,7 +42,7 @@ export async function sentLines(sql: Database, accountId: number, from: Day): Pr
       select distinct campaign_id, sent_on from sent
       where entity in ('target', 'ad_group', 'placement_modifier', 'campaign') and action = 'update')
     select l.line_id, l.action, l.entity, l.object_id, l.campaign_id, l.field, l.match_type, l.old_value, l.new_value,
-      l.sent_on::text as sent_on, l.effect, l.harvest, l.is_whole, f.weeks,
+      l.sent_on::text as sent_on, l.effect, l.finding_key, l.is_whole, f.weeks,
       case when l.is_whole
         then (select min(m.sent_on)::text from moved m where m.campaign_id = l.campaign_id and m.sent_on > l.sent_on)
         else (select min(b.day)::text from target_bid b where b.account_id = ${accountId}
@@ -58,7 +58,7 @@ export async function sentLines(sql: Database, accountId: number, from: Day): Pr
 /** Whether a line (as `l`) carries what a whole campaign does: by what it sets, or by the finding that it is of. */
 const ofCampaign = (sql: Database | Transaction) => sql`
   (l.entity = 'placement_modifier' or (l.entity = 'campaign' and l.field = 'daily_budget')
-    or coalesce(l.harvest, '') like ${`${placementKey('')}%`} or coalesce(l.harvest, '') like ${`${budgetKey('')}%`})`;
+    or coalesce(l.finding_key, '') like ${`${placementKey('')}%`} or coalesce(l.finding_key, '') like ${`${budgetKey('')}%`})`;
 
 /** Clicks, spend, orders and sales that the other lines of a sheet were said to bring a campaign, with their spreads in squares. */
 export async function saidBeside(
