@@ -91,3 +91,9 @@ export interface PlanRow {
 export interface PlanMonth extends PlanRow {
   done: { spend: Micros; sales: Micros; revenue: Micros | null };
 }
+
+/** What a file would change of the plan, and what is wrong with rows of it. */
+export interface ReadPlan {
+  rows: { before: PlanRow; row: PlanRow }[];
+  problems: { row: number; column: string; message: string }[];
+}

@@ -18,7 +18,7 @@ type Way =
   | { kind: 'lanes'; before: Lane[] | null }
   | ({ kind: 'goal' } & GoalChange)
   | { kind: 'costs'; before: Costs }
-  | { kind: 'plan'; before: PlanRow }
+  | { kind: 'plan'; before: PlanRow[] }
   | { kind: 'tolerances'; before: ToleranceEntry[] }
   | { kind: 'testing'; before: number }
   | { kind: 'report_made'; reportId: number | null }
@@ -124,7 +124,7 @@ async function takeBack(step: Step): Promise<void> {
     case 'costs':
       return send('PUT', '/api/goals/costs', step.before);
     case 'plan':
-      return send('PUT', '/api/goals/plan', step.before);
+      return send('PUT', '/api/goals/plan', { rows: step.before });
     case 'report_made':
       return step.reportId === null ? undefined : send('DELETE', `/api/reports/${step.reportId}`, {});
     case 'report_words':

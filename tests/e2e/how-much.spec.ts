@@ -171,11 +171,7 @@ test('the month against its plan: where it lands, with the open sheet', async ({
   const { window } = await callApi<{ window: { to: string } }>(stack.url, 'GET', '/api/1/round/queue');
   const month = `${window.to.slice(0, 7)}-01`;
   await callApi(stack.url, 'PUT', '/api/1/goals/plan', {
-    month,
-    sku: '',
-    spend: 5e9,
-    sales: 2e10,
-    revenue: null,
+    rows: [{ month, sku: '', spend: 5e9, sales: 2e10, revenue: null }],
   });
   await page.reload();
   await expect(page.getByTestId('pace-sentence')).toContainText(/spend lands at [\d,.]+ of 5,000.00, \d+ %/);
@@ -203,4 +199,28 @@ test('wrong addresses, nothing there, and the accessibility rules', async ({ pag
       .analyze();
     expect(violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html.slice(0, 160))])).toEqual([]);
   }
+});
+
+test('the plan by file: looked at first, kept in one step, taken back', async ({ page }) => {
+  await page.goto(`${stack.url}/goals?view=plan`);
+  await expect(page.getByRole('table', { name: 'Plan' })).toBeVisible();
+  await page.getByLabel('A file of plans').setInputFiles({
+    name: 'plan.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(
+      'month,sku,spend,revenue\n2027-02,TT-CRK5,1500,9000\n2027-02,XX-1,1,1\n2027-03,,7000,\n',
+    ),
+  });
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText('2 plans would change.');
+  await expect(dialog).toContainText(
+    '2027-02 TT-CRK5: spend not planned → 1,500.00, revenue not planned → 9,000.00',
+  );
+  await expect(dialog).toContainText('Line 3, sku: There is no product XX-1 here.');
+  await dialog.getByRole('button', { name: 'Keep 2 plans' }).click();
+  const field = page.getByRole('textbox', { name: 'Spend planned for February 2027 of TT-CRK5' });
+  await expect(field).toHaveValue('1500');
+  await page.getByRole('heading', { name: 'Goals', exact: true }).click();
+  await page.keyboard.press('Control+z');
+  await expect(field).toHaveCount(0);
 });

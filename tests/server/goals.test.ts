@@ -6,6 +6,7 @@ import type {
   GoalPlace,
   MethodsAnswer,
   PlanMonth,
+  ReadPlan,
   WhatIfAnswer,
 } from '../../src/answers/goals.ts';
 import type { QueueAnswer, WhyAnswer } from '../../src/answers/round.ts';
@@ -219,7 +220,7 @@ describe('methods', () => {
 });
 
 describe('the plan', () => {
-  const plan = (body: object) => callApi(stack.url, 'PUT', '/api/1/goals/plan', body);
+  const plan = (body: object) => callApi(stack.url, 'PUT', '/api/1/goals/plan', { rows: [body] });
 
   test('a month is planned, and stands beside what the days brought', async () => {
     const { today } = await get<GoalsAnswer>('goals');
@@ -238,6 +239,56 @@ describe('the plan', () => {
     expect(lids.find((one) => one.month === month)!.done.spend).toBeGreaterThan(0);
     await plan({ month, sku: 'TT-LID4', spend: null, sales: null, revenue: null });
     expect((await get<PlanMonth[]>('goals/plan')).some(({ sku }) => sku === 'TT-LID4')).toBe(false);
+  });
+
+  test('by file: saved and loaded it changes nothing; what is wrong is told by its line, nothing is kept by reading', async () => {
+    const file = `${stack.url}/api/1/goals/plan/file`;
+    const read = async (text: string): Promise<ReadPlan> => {
+      const answer = await fetch(file, { method: 'POST', body: text });
+      const body = (await answer.json()) as ReadPlan & { detail?: string };
+      if (!answer.ok) throw new Error(body.detail);
+      return body;
+    };
+    const saved = await fetch(file).then((answer) => answer.text());
+    const month = saved.split('\n')[1]!.slice(0, 7);
+    expect(saved).toContain(`month,sku,spend,ad_sales,revenue\n${month},,9000,,40000\n`);
+    expect(await read(saved)).toEqual({ rows: [], problems: [] });
+    const told = await read(
+      [
+        'month;sku;spend;ad_sales',
+        `${month};;8500,50;`,
+        '2027-01;TT-LID4;1200;4000',
+        '2025-01;;1;1',
+        'May;;1;1',
+        '2027-02;XX-9;1;1',
+        '2027-03;;many;1',
+        '2027-04;;-5;1',
+        '2027-01;TT-LID4;1;1',
+      ].join('\n'),
+    );
+    // A column that the file does not have stays as it was.
+    expect(told.rows.map(({ row }) => row)).toEqual([
+      { month: `${month}-01`, sku: '', spend: 8_500_500_000, sales: null, revenue: 40_000_000_000 },
+      { month: '2027-01-01', sku: 'TT-LID4', spend: 1_200_000_000, sales: 4_000_000_000, revenue: null },
+    ]);
+    expect(told.problems.map(({ row, column }) => [row, column])).toEqual([
+      [4, 'month'],
+      [5, 'month'],
+      [6, 'sku'],
+      [7, 'spend'],
+      [8, 'spend'],
+      [9, 'month'],
+    ]);
+    expect(told.problems.at(-1)!.message).toContain('stands in line 3 already');
+    const before = await get<PlanMonth[]>('goals/plan');
+    await expect(read('name,amount\nx,1\n')).rejects.toThrow(/A file of plans has month/);
+    // All or none: the second row is refused.
+    await expect(
+      callApi(stack.url, 'PUT', '/api/1/goals/plan', {
+        rows: [told.rows[1]!.row, { ...told.rows[1]!.row, sku: 'XX-9' }],
+      }),
+    ).rejects.toThrow();
+    expect(await get<PlanMonth[]>('goals/plan')).toEqual(before);
   });
 
   test('a month that is over, a product that is none', async () => {

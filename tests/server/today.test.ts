@@ -145,18 +145,10 @@ describe('the pace of the month', () => {
   test('so far is what its days brought; a plan stands beside where it lands', async () => {
     const month = `${today.slice(0, 7)}-01`;
     await call('PUT', 'goals/plan', {
-      month,
-      sku: '',
-      spend: micros(6000),
-      sales: micros(25_000),
-      revenue: null,
-    });
-    await call('PUT', 'goals/plan', {
-      month,
-      sku: 'TT-LID4',
-      spend: micros(900),
-      sales: null,
-      revenue: null,
+      rows: [
+        { month, sku: '', spend: micros(6000), sales: micros(25_000), revenue: null },
+        { month, sku: 'TT-LID4', spend: micros(900), sales: null, revenue: null },
+      ],
     });
     const pace = await call<PaceAnswer>('GET', 'spend/pace');
     const [account] = pace.lines;
@@ -176,7 +168,9 @@ describe('the pace of the month', () => {
     const last = `${addDays(month, -1).slice(0, 7)}-01`;
     expect(
       await problemOf(
-        call('PUT', 'goals/plan', { month: last, sku: '', spend: 1e6, sales: null, revenue: null }),
+        call('PUT', 'goals/plan', {
+          rows: [{ month: last, sku: '', spend: 1e6, sales: null, revenue: null }],
+        }),
       ),
     ).toMatch(/is over/);
   });

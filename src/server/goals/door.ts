@@ -65,7 +65,7 @@ export const costsSchema = Joi.object<CostsCall>({
   refundRate: orNull(share.min(0).max(1)).required(),
 });
 
-export const planSchema = Joi.object<PlanRow>({
+const planRow = Joi.object<PlanRow>({
   month: Joi.string()
     .pattern(/^\d{4}-(0[1-9]|1[0-2])-01$/)
     .required(),
@@ -73,4 +73,8 @@ export const planSchema = Joi.object<PlanRow>({
   spend: orNull(micros).required(),
   sales: orNull(micros).required(),
   revenue: orNull(micros).required(),
+});
+
+export const planSchema = Joi.object<{ rows: PlanRow[] }>({
+  rows: Joi.array().items(planRow).min(1).max(20_000).required(),
 });

@@ -11,5 +11,6 @@ export {
   type GoalCall,
 } from './goals.ts';
 export { takeBackGoals } from './loaded.ts';
-export { planOf, setPlan } from './plan.ts';
+export { planCsv, readPlanCsv } from './plan-file.ts';
+export { planOf, setPlans } from './plan.ts';
 export { costsSchema, goalSchema, goalScope, planSchema } from './door.ts';

@@ -48,18 +48,23 @@ export async function planOf(accountId: number): Promise<PlanMonth[]> {
   );
 }
 
-/** Keeps what a month shall bring; a month that is over is not planned any more. */
-export async function setPlan(accountId: number, row: PlanRow): Promise<void> {
+/** Why a month cannot be planned any more, as a sentence; null when it can. */
+export const monthProblem = (month: Day, today: Day | null): string | null =>
+  today !== null && month < monthOf(today)
+    ? `${month.slice(0, 7)} is over: its plan stands as it was. Plan ${monthOf(today).slice(0, 7)} or later.`
+    : null;
+
+/** Keeps what months shall bring, all or none; a month that is over is not planned any more. */
+export async function setPlans(accountId: number, rows: readonly PlanRow[]): Promise<void> {
   const { today } = await getAccount(db(), accountId);
-  const month = monthOf(row.month);
-  if (today !== null && month < monthOf(today))
-    throw new ServiceError(
-      422,
-      'month_over',
-      `${month.slice(0, 7)} is over: its plan stands as it was. Plan ${monthOf(today).slice(0, 7)} or later.`,
-      { field: 'month' },
-    );
-  if (row.sku !== '' && !(await productsOf(db(), accountId)).some(({ sku }) => sku === row.sku))
-    throw notFound(`product ${row.sku}`);
-  await db().begin((tx) => putPlan(tx as unknown as Transaction, accountId, { ...row, month }));
+  const skus = new Set((await productsOf(db(), accountId)).map(({ sku }) => sku));
+  for (const { month, sku } of rows) {
+    const problem = monthProblem(monthOf(month), today);
+    if (problem !== null) throw new ServiceError(422, 'month_over', problem, { field: 'month' });
+    if (sku !== '' && !skus.has(sku)) throw notFound(`product ${sku}`);
+  }
+  await db().begin(async (tx) => {
+    for (const row of rows)
+      await putPlan(tx as unknown as Transaction, accountId, { ...row, month: monthOf(row.month) });
+  });
 }

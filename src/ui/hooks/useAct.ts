@@ -154,13 +154,13 @@ export function useAct() {
       ),
     [act],
   );
-  /** Plans a month; undo brings back what was planned before. */
+  /** Plans months, all or none; undo brings back what was planned before. */
   const changePlan = useCallback(
-    (before: PlanRow, plan: PlanRow): Promise<boolean> =>
+    (before: PlanRow[], rows: PlanRow[]): Promise<boolean> =>
       act(
         () =>
-          undoable({ kind: 'plan', before }, 'a plan changed', (call) =>
-            send('PUT', '/api/goals/plan', plan, call),
+          undoable({ kind: 'plan', before }, 'the plan changed', (call) =>
+            send('PUT', '/api/goals/plan', { rows }, call),
           ),
         'Plan kept. ctrl z takes it back.',
       ),

@@ -9,12 +9,8 @@ import { useAct } from '../../ui/hooks/useAct.ts';
 import { Empty, Failed, ListHead, ListPage, Waiting } from '../../ui/list/ListPage.tsx';
 import { Choice } from '../../ui/parts/fields.tsx';
 import { NumberField } from '../../ui/parts/NumberField.tsx';
-
-const fields = [
-  { name: 'spend', label: 'Spend' },
-  { name: 'sales', label: 'Ad sales' },
-  { name: 'revenue', label: 'Revenue' },
-] as const;
+import { PlanFiles } from './PlanFiles.tsx';
+import { planFields as fields } from './rows.ts';
 
 const monthName = (month: string): string =>
   new Date(`${month}T00:00:00Z`).toLocaleDateString('en', {
@@ -77,6 +73,7 @@ export function PlanView({ tabs }: { tabs: ReactNode }) {
               </>
             )
           }
+          actions={<PlanFiles />}
           filters={
             <Choice
               aria-label="Plan a product by itself"
@@ -150,7 +147,7 @@ export function PlanView({ tabs }: { tabs: ReactNode }) {
                   const put = (name: (typeof fields)[number]['name'], value: Micros | null) => {
                     const { spend, sales, revenue } = row;
                     const before = { month, sku, spend, sales, revenue };
-                    void changePlan(before, { ...before, [name]: value });
+                    void changePlan([before], [{ ...before, [name]: value }]);
                   };
                   return (
                     <tr key={`${sku} ${month}`} data-plan={`${sku} ${month}`}>

@@ -91,3 +91,10 @@ export function scopeRows(answer: GoalsAnswer): ScopeRow[] {
 
 const stockSaid = ({ stock }: GoalProduct): string =>
   stock === null || stock >= 50 ? '' : stock <= 0 ? ', out of stock' : `, ${stock} left`;
+
+/** What a plan says of a month. */
+export const planFields = [
+  { name: 'spend', label: 'Spend' },
+  { name: 'sales', label: 'Ad sales' },
+  { name: 'revenue', label: 'Revenue' },
+] as const;

@@ -1,8 +1,0 @@
-import { readsKept, writes } from '../../../../server/http/http.ts';
-import { planOf, planSchema, setPlan } from '../../../../server/goals/index.ts';
-
-/** The months about the present one: what is planned, and what they brought. */
-export const GET = readsKept(({ accountId }) => planOf(accountId));
-
-/** Plans a month; null where nothing is planned. Money in micros. */
-export const PUT = writes(planSchema, ({ accountId, body }) => setPlan(accountId, body));
