@@ -1,0 +1,83 @@
+import { randomLcg, randomNormal, randomPoisson } from 'd3';
+import { describe, expect, test } from 'vitest';
+import { compareStrategies, surelyBetter, type Aim, type StrategyCampaign } from './strategies.ts';
+
+const one = (part: Partial<StrategyCampaign>): StrategyCampaign => ({
+  campaignId: '1',
+  sku: 'A',
+  aim: 'exact',
+  strategy: 'fixed',
+  spend: 100e6,
+  sales: 400e6,
+  orders: 150,
+  ...part,
+});
+
+/** An account: products and aims of their own worth, campaigns that lie apart, and what a strategy is truly worth. */
+function account(seed: number, worth: Record<string, number>, apart: number, size = 40): StrategyCampaign[] {
+  const source = randomLcg(seed);
+  const normal = randomNormal.source(source)(0, 1);
+  const aims: Record<Aim, number> = { automatic: -0.3, exact: 0.3, wide: 0, items: -0.1 };
+  const names = Object.keys(worth);
+  return Array.from({ length: size }, (_, at) => {
+    const sku = String(at % 8);
+    const aim = Object.keys(aims)[at % 4] as Aim;
+    const strategy = names[Math.floor(source() * names.length)]!;
+    const spend = 50 + 400 * source();
+    const roas = Math.exp(1.2 + 0.4 * Math.sin(at % 8) + aims[aim] + worth[strategy]! + apart * normal());
+    const orders = randomPoisson.source(source)((spend * roas) / 25)();
+    return { campaignId: String(at), sku, aim, strategy, spend: spend * 1e6, sales: orders * 25e6, orders };
+  });
+}
+
+const seeds = Array.from({ length: 200 }, (_, at) => (at + 0.5) / 200);
+
+describe('strategies', () => {
+  test('by hand: 4.00 and 2.00 a unit among alike campaigns is twice; the interval from 1.5 / 150 each', () => {
+    const fixed = [one({}), one({ sku: 'B' })];
+    const down = fixed.map((row) => ({ ...row, strategy: 'down_only', sales: 200e6 }));
+    const [pair] = compareStrategies([...fixed, ...down]);
+    expect(pair).toMatchObject({ strategy: 'fixed', against: 'down_only', campaigns: 2, others: 2 });
+    expect(pair!.ratio).toBeCloseTo(2, 9);
+    // Variance of each mean: 0.01 / 2; of the difference 0.01.
+    expect(pair!.high / pair!.ratio).toBeCloseTo(Math.exp(1.2816 * 0.1), 6);
+    expect(pair!.chance).toBeGreaterThan(0.999);
+  });
+
+  test('only what aims alike is compared; too few, or too few orders, say nothing', () => {
+    expect(compareStrategies([one({}), one({ strategy: 'down_only', aim: 'automatic' })])).toEqual([]);
+    expect(compareStrategies([one({}), one({ strategy: 'down_only' })])).toEqual([]);
+    const few = [one({}), one({}), one({}), one({ strategy: 'down_only', orders: 4 })];
+    expect(compareStrategies(few)).toEqual([]);
+    expect(compareStrategies([])).toEqual([]);
+  });
+
+  test('a product that sells dear does not pass for a strategy', () => {
+    const rows = ['A', 'B', 'C'].flatMap((sku, at) =>
+      ['fixed', 'down_only'].map((strategy) => one({ sku, strategy, sales: (at + 1) * 200e6 })),
+    );
+    expect(compareStrategies(rows)[0]!.ratio).toBeCloseTo(1, 6);
+  });
+
+  test('where strategies are worth the same, one is said to be surely better in about a tenth of accounts', () => {
+    const said = seeds.filter((seed) =>
+      compareStrategies(account(seed, { fixed: 0, down_only: 0 }, 0.35)).some(
+        ({ chance }) => chance >= surelyBetter,
+      ),
+    );
+    expect(said.length / seeds.length).toBeLessThan(0.15);
+  });
+
+  test('a strategy that sells 1.4 times as much is found, and its interval holds the truth', () => {
+    const found = seeds.map(
+      (seed) => compareStrategies(account(seed, { fixed: 0, down_only: Math.log(1.4) }, 0.25))[0]!,
+    );
+    const right = found.filter(({ strategy, chance }) => strategy === 'down_only' && chance >= surelyBetter);
+    expect(right.length / found.length).toBeGreaterThan(0.75);
+    const held = found.filter(
+      ({ strategy, low, high }) => strategy === 'down_only' && low <= 1.4 && high >= 1.4,
+    );
+    expect(held.length / found.length).toBeGreaterThan(0.68);
+    expect(held.length / found.length).toBeLessThan(0.9);
+  });
+});

@@ -1,0 +1,139 @@
+import cdf from '@stdlib/stats-base-dists-normal-cdf';
+import { eighty } from '../effect/forecast.ts';
+import type { Micros } from '../metrics/money.ts';
+
+/**
+ * Bidding strategies against each other: what a unit spent sells under one and under another, among campaigns that aim
+ * alike, each held against its own product. Nobody drew lots which campaign has which: it is a hint with an interval.
+ */
+
+/** What a campaign aims with, mostly. */
+export type Aim = 'automatic' | 'exact' | 'wide' | 'items';
+
+export interface StrategyCampaign {
+  campaignId: string;
+  sku: string | null;
+  aim: Aim;
+  strategy: string;
+  spend: Micros;
+  sales: Micros;
+  orders: number;
+}
+
+export interface StrategyPair {
+  strategy: string;
+  against: string;
+  /** Sales of a unit spent under the first over those under the second; the ends of its 80 % interval. */
+  ratio: number;
+  low: number;
+  high: number;
+  /** That the first sells more. */
+  chance: number;
+  /** Campaigns with enough orders under each. */
+  campaigns: number;
+  others: number;
+}
+
+/** Fewer orders tell too little of a campaign. */
+const leastOrders = 5;
+/** Variance of the log of sales for an order: chance of counts, and of baskets. */
+const orderScatter = 1.5;
+/** A strategy is said to be better from this chance on. */
+export const surelyBetter = 0.95;
+
+interface Point {
+  cell: string;
+  aim: Aim;
+  strategy: string;
+  /** Log of sales a unit spent, over its product's. */
+  y: number;
+  variance: number;
+}
+
+const sum = (values: readonly number[]): number => values.reduce((all, value) => all + value, 0);
+
+function pointsOf(campaigns: readonly StrategyCampaign[]): Point[] {
+  const able = campaigns.filter(
+    ({ orders, spend, sales }) => orders >= leastOrders && spend > 0 && sales > 0,
+  );
+  const products = new Map<string, { spend: number; sales: number }>();
+  for (const { sku, spend, sales } of campaigns) {
+    const all = products.get(sku ?? '') ?? { spend: 0, sales: 0 };
+    products.set(sku ?? '', { spend: all.spend + spend, sales: all.sales + sales });
+  }
+  return able.map(({ sku, aim, strategy, spend, sales, orders }) => {
+    const all = products.get(sku ?? '')!;
+    return {
+      cell: `${aim} ${strategy}`,
+      aim,
+      strategy,
+      y: Math.log(sales / spend) - Math.log(all.sales / all.spend),
+      variance: orderScatter / orders,
+    };
+  });
+}
+
+/** How far campaigns of one strategy that aim alike lie apart beyond chance, as a variance (DerSimonian and Laird 1986). */
+function scatterOf(points: readonly Point[]): number {
+  let [excess, scale] = [0, 0];
+  for (const cell of new Set(points.map((one) => one.cell))) {
+    const own = points.filter((one) => one.cell === cell);
+    if (own.length < 2) continue;
+    const weights = own.map(({ variance }) => 1 / variance);
+    const all = sum(weights);
+    const mean = sum(own.map(({ y }, at) => y * weights[at]!)) / all;
+    excess += sum(own.map(({ y }, at) => weights[at]! * (y - mean) ** 2)) - (own.length - 1);
+    scale += all - sum(weights.map((weight) => weight ** 2)) / all;
+  }
+  return scale > 0 ? Math.max(0, excess / scale) : 0;
+}
+
+/** Mean of some points by what is known of each, and its variance. */
+function meanOf(points: readonly Point[], scatter: number): { y: number; variance: number } {
+  const weights = points.map(({ variance }) => 1 / (variance + scatter));
+  const all = sum(weights);
+  return { y: sum(points.map(({ y }, at) => y * weights[at]!)) / all, variance: 1 / all };
+}
+
+/** Every strategy against every other, where campaigns that aim alike have both; the surest first. */
+export function compareStrategies(campaigns: readonly StrategyCampaign[]): StrategyPair[] {
+  const points = pointsOf(campaigns);
+  const scatter = scatterOf(points);
+  const strategies = [...new Set(points.map(({ strategy }) => strategy))].sort();
+  const aims = [...new Set(points.map(({ aim }) => aim))];
+  return strategies
+    .flatMap((one, at) => strategies.slice(at + 1).map((other) => [one, other] as const))
+    .flatMap(([one, other]): StrategyPair[] => {
+      let [weighed, weight, campaignCount, otherCount] = [0, 0, 0, 0];
+      for (const aim of aims) {
+        const [a, b] = [one, other].map((strategy) =>
+          points.filter((point) => point.aim === aim && point.strategy === strategy),
+        ) as [Point[], Point[]];
+        if (a.length === 0 || b.length === 0) continue;
+        const [mine, theirs] = [meanOf(a, scatter), meanOf(b, scatter)];
+        const precision = 1 / (mine.variance + theirs.variance);
+        weighed += precision * (mine.y - theirs.y);
+        weight += precision;
+        campaignCount += a.length;
+        otherCount += b.length;
+      }
+      // One campaign of each says how these two differ, not how strategies do.
+      if (weight === 0 || campaignCount + otherCount < 4) return [];
+      const [difference, spread] = [weighed / weight, 1 / Math.sqrt(weight)];
+      const sign = difference < 0 ? -1 : 1;
+      const log = sign * difference;
+      return [
+        {
+          strategy: sign > 0 ? one : other,
+          against: sign > 0 ? other : one,
+          ratio: Math.exp(log),
+          low: Math.exp(log - eighty * spread),
+          high: Math.exp(log + eighty * spread),
+          chance: cdf(log / spread, 0, 1),
+          campaigns: sign > 0 ? campaignCount : otherCount,
+          others: sign > 0 ? otherCount : campaignCount,
+        },
+      ];
+    })
+    .sort((a, b) => b.chance - a.chance);
+}
