@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
+import { callApi } from '../../scripts/lib/processes.ts';
 import { openSheetOf } from '../support/sheets.ts';
 import { startStack, structureOf, type Stack } from '../support/stack.ts';
 
@@ -197,4 +198,69 @@ test('a condition of one’s own: written as a sentence, meets campaigns, is acc
   await expect(page.getByTestId('conditions-sentence')).toContainText('No condition of your own is kept');
   const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag22aa']).analyze();
   expect(violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html.slice(0, 160))])).toEqual([]);
+});
+
+test('strategies against each other; a strategy is changed in a table, sent and taken back', async ({
+  page,
+}) => {
+  await page.goto(`${stack.url}/spend?part=where&view=strategy`);
+  const part = page.getByRole('region', { name: 'Strategies against each other' });
+  await expect(part).toContainText(
+    /Of a unit spent .+ sells \d\.\d\d × what .+ does \(\d\.\d\d to \d\.\d\d\), among \d+ and \d+ campaigns that aim alike/,
+  );
+  const better = part.locator('[data-better]');
+  if ((await better.count()) > 0) {
+    await better
+      .getByRole('button', { name: /^Set \d+ campaigns? to/ })
+      .first()
+      .click();
+    await expect(sheet(page)).toHaveText(/\d+ lines? on the sheet/);
+    await page.getByRole('heading', { name: 'Spend', exact: true }).click();
+    await page.keyboard.press('Control+z');
+    await expect(sheet(page)).toHaveText('The sheet is empty');
+  }
+  const strategyOf = async (name: string) =>
+    (await structureOf(stack.quayside)).find((row) => row.entity === 'campaign' && row.campaign === name)!
+      .strategy;
+  const { rows } = await callApi<{ rows: { key: string; values: string[] }[] }>(
+    stack.url,
+    'POST',
+    '/api/1/explore/table',
+    {
+      level: 'campaigns',
+      window: { from: '2026-10-18', to: '2026-11-16' },
+      columns: ['name', 'strategy'],
+      within: null,
+      where: { all: [{ column: 'name', is: 'equals', value: 'Crock 5 exact' }] },
+      sort: 'spend',
+      descending: true,
+      offset: 0,
+      limit: 1,
+    },
+  );
+  const [{ key, values }] = rows as [{ key: string; values: string[] }];
+  expect(values[1]).toBe(await strategyOf('Crock 5 exact'));
+  const to = values[1] === 'down_only' ? 'fixed' : 'down_only';
+  await callApi(stack.url, 'POST', '/api/1/explore/edit', {
+    level: 'campaigns',
+    window: { from: '2026-10-18', to: '2026-11-16' },
+    columns: [],
+    within: null,
+    where: null,
+    sort: null,
+    descending: false,
+    keys: [key],
+    edit: { field: 'strategy', to },
+  });
+  await page.goto(`${stack.url}/ledger`);
+  await expect(page.getByRole('combobox', { name: 'New strategy of Crock 5 exact' })).toHaveValue(to);
+  await page.getByRole('button', { name: 'Send 1 line to Quayside' }).click();
+  await expect.poll(() => strategyOf('Crock 5 exact')).toBe(to);
+  await page
+    .getByRole('button', { name: /^Take the sheet back|^Revert/ })
+    .first()
+    .click();
+  await page.goto(`${stack.url}/ledger`);
+  await page.getByRole('button', { name: 'Send 1 line to Quayside' }).click();
+  await expect.poll(() => strategyOf('Crock 5 exact')).toBe(values[1]);
 });

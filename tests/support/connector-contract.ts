@@ -144,7 +144,7 @@ export function connectorContract(connected: () => Marketplace, unreachable: () 
     const named = lineFields.filter(({ entity, name }) => shop.fieldName(entity, name) !== null);
     expect(named.length).toBeGreaterThan(0);
     expect(shop.fieldName('campaign', 'colour')).toBeNull();
-    for (const { entity, name, kind, statuses } of named) {
+    for (const { entity, name, kind, choices } of named) {
       const rowsNow = async () => (await shop.structure()).rows.filter((row) => row.entity === entity);
       const column = entity === 'campaign' && name === 'name' ? 'campaign' : name;
       if (name === 'lifetime_budget') await makeForLife(shop, `${Number(today.slice(0, 4)) + 1}-12-31`);
@@ -158,7 +158,8 @@ export function connectorContract(connected: () => Marketplace, unreachable: () 
         money: String(Math.round((Math.max(Number(old), Number(minimum_budget)) + 0.01) * 100) / 100),
         percent: String(Number(old) + 1),
         day: `${Number(today.slice(0, 4)) + 5}-12-31`,
-        status: statuses?.[1] ?? 'archived',
+        status: choices?.[1] ?? 'archived',
+        choice: choices?.find((one) => one !== old) ?? '',
         text: `Called otherwise ${today}`,
       };
       const line: OutgoingLine = {

@@ -129,6 +129,7 @@ export async function readAll(url: string, account: number): Promise<Record<stri
     'goals/testing',
     'idle/tolerances',
     'goals/file',
+    'goals/plan/file',
     'forecasts',
     'terms/lists',
     'explore/slices',

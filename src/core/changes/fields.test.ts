@@ -41,10 +41,10 @@ describe('the list of fields', () => {
         expect(columnsOf(at).map((column) => column.name)).toContain(name);
   });
 
-  test('numbers have a range, statuses their words', () => {
+  test('numbers have a range, statuses and choices their words', () => {
     for (const field of fields) {
       expect(field.range !== undefined).toBe(field.kind === 'money' || field.kind === 'percent');
-      expect(field.statuses !== undefined).toBe(field.kind === 'status');
+      expect(field.choices !== undefined).toBe(field.kind === 'status' || field.kind === 'choice');
     }
     expect(amountFields).toEqual(['bid', 'default_bid', 'daily_budget', 'lifetime_budget', 'modifier']);
   });
@@ -101,6 +101,10 @@ describe('values', () => {
 
   test('a negative is archived and nothing else', () => {
     expect(problem('negative', 'status', 'archived')).toBeNull();
+    expect(problem('campaign', 'strategy', 'down_only')).toBeNull();
+    expect(problem('campaign', 'strategy', 'downwards')).toBe(
+      '“downwards” is none of fixed, down_only, up_and_down.',
+    );
     expect(problem('negative', 'status', 'paused')).toBe('“paused” is none of archived.');
   });
 
@@ -109,6 +113,7 @@ describe('values', () => {
     expect(valueText(fieldAt('placements', 'modifier'), '35')).toBe('35 %');
     expect(valueText(fieldAt('campaigns', 'end_date'), null)).toBe('none');
     expect(valueText(fieldAt('campaigns', 'status'), 'paused')).toBe('paused');
+    expect(valueText(fieldAt('campaigns', 'strategy'), 'up_and_down')).toBe('up and down');
     expect(valueText(null, null)).toBe('');
   });
 

@@ -27,7 +27,7 @@ export const entities: readonly FieldEntity[] = [
   'placement_modifier',
 ];
 
-export type FieldKind = 'money' | 'percent' | 'day' | 'status' | 'text';
+export type FieldKind = 'money' | 'percent' | 'day' | 'status' | 'choice' | 'text';
 
 /** What the marketplace allows, and the account's day. Money in micros. */
 export interface FieldLimits {
@@ -57,8 +57,8 @@ export interface Field {
   level: Level;
   /** Levels that show it, beside its own: what lies below shows what its object has. */
   shownAt: readonly Level[];
-  /** Statuses it can be given; what is archived stays so. */
-  statuses?: readonly Status[];
+  /** Of a status or a choice: what it can be; what is archived stays so. */
+  choices?: readonly string[];
   /** May be taken away altogether. */
   optional?: boolean;
   range?: (limits: FieldLimits) => Range;
@@ -140,6 +140,18 @@ export const fields: readonly Field[] = [
     column: 'end_date',
   },
   {
+    entity: 'campaign',
+    name: 'strategy',
+    label: 'Strategy',
+    many: 'strategies',
+    kind: 'choice',
+    level: 'campaigns',
+    shownAt: belowCampaign,
+    choices: ['fixed', 'down_only', 'up_and_down'],
+    read: ({ campaigns }, place) => campaigns[place]!.strategy,
+    column: 'strategy',
+  },
+  {
     entity: 'placement_modifier',
     name: 'modifier',
     label: 'Modifier, %',
@@ -159,7 +171,7 @@ export const fields: readonly Field[] = [
     kind: 'status',
     level: 'campaigns',
     shownAt: [],
-    statuses,
+    choices: statuses,
     read: ({ campaigns }, place) => campaigns[place]!.status,
     column: 'status',
   },
@@ -171,7 +183,7 @@ export const fields: readonly Field[] = [
     kind: 'status',
     level: 'ad_groups',
     shownAt: [],
-    statuses,
+    choices: statuses,
     read: ({ adGroups }, place) => adGroups[place]!.status,
     column: 'status',
   },
@@ -183,7 +195,7 @@ export const fields: readonly Field[] = [
     kind: 'status',
     level: 'targets',
     shownAt: ['terms'],
-    statuses,
+    choices: statuses,
     read: ({ targets }, place) => targets[place]!.status,
     column: 'status',
   },
@@ -195,7 +207,7 @@ export const fields: readonly Field[] = [
     kind: 'status',
     level: 'negatives',
     shownAt: [],
-    statuses: ['archived'],
+    choices: ['archived'],
     read: ({ negatives }, place) => negatives[place]!.status,
     column: 'status',
   },
@@ -240,7 +252,7 @@ export const fieldShownAt = (level: Level, name: string): Field | null =>
 
 /** Names of fields whose values are numbers, and of those that are set to a word or a day. */
 export const amountFields = unique(({ kind }) => kind === 'money' || kind === 'percent');
-export const choiceFields = unique(({ kind }) => kind === 'day' || kind === 'status');
+export const choiceFields = unique(({ kind }) => kind === 'day' || kind === 'status' || kind === 'choice');
 
 function unique(wanted: (field: Field) => boolean): string[] {
   return [...new Set(fields.filter(wanted).map(({ name }) => name))];
@@ -281,9 +293,10 @@ export function valueProblem(field: Field, value: string | null, limits: FieldLi
         ? `A ${name} has 1 to ${longestText} characters.`
         : null;
     case 'status':
-      return (field.statuses ?? []).includes(value as Status)
+    case 'choice':
+      return (field.choices ?? []).includes(value)
         ? null
-        : `“${value}” is none of ${(field.statuses ?? []).join(', ')}.`;
+        : `“${value}” is none of ${(field.choices ?? []).join(', ')}.`;
     default: {
       const { least, most, step } = field.range!(limits);
       const number = Number(value);
@@ -302,6 +315,7 @@ const article = (word: string): string => (/^[aeiou]/.test(word) ? 'An' : 'A');
 export function valueText(field: Field | null, value: string | null): string {
   if (value === null || value === '') return field?.optional ? 'none' : '';
   if (field?.kind === 'money') return money(Number(value));
+  if (field?.kind === 'choice') return value.replaceAll('_', ' ');
   return field?.kind === 'percent' ? `${value} %` : value;
 }
 

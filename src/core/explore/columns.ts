@@ -88,7 +88,6 @@ export const columns: readonly Column[] = [
   about('campaign', 'Campaign', 'text', belowCampaign),
   about('campaign_status', 'Campaign status', 'text', belowCampaign, statuses),
   about('campaign_kind', 'Campaign kind', 'text', belowCampaign, ['automatic', 'manual']),
-  about('strategy', 'Strategy', 'text', belowCampaign, ['fixed', 'down_only', 'up_and_down']),
   about('budget_group', 'Budget group', 'text', ['budget_groups', ...belowCampaign]),
   about('ad_group', 'Ad group', 'text', belowAdGroup),
   about('ad_group_status', 'Ad group status', 'text', belowAdGroup, statuses),
@@ -104,13 +103,20 @@ export const columns: readonly Column[] = [
 
 /** Fields that can be changed, each once, at all levels that show it. */
 function fieldColumns(): Column[] {
-  const kinds = { money: 'money', percent: 'number', day: 'day', status: 'text', text: 'text' } as const;
+  const kinds = {
+    money: 'money',
+    percent: 'number',
+    day: 'day',
+    status: 'text',
+    choice: 'text',
+    text: 'text',
+  } as const;
   const names = [...new Set(['status', ...fields.map(({ name }) => name)])];
   return names.map((name) => {
     const own = fields.filter((field) => field.name === name);
-    const { label, kind } = own[0]!;
+    const { label, kind, choices: words } = own[0]!;
     const shown = new Set(own.flatMap(({ level, shownAt }) => [level, ...shownAt]));
-    const choices = kind === 'status' ? statuses : undefined;
+    const choices = kind === 'status' ? statuses : words;
     return about(name, label, kinds[kind], [...shown], choices);
   });
 }

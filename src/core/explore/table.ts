@@ -302,8 +302,6 @@ export class AccountTable extends AccountTree {
         return (row) => campaign(row)?.status ?? null;
       case 'campaign_kind':
         return (row) => campaign(row)?.kind ?? null;
-      case 'strategy':
-        return (row) => campaign(row)?.strategy ?? null;
       case 'budget_group':
         return (row) => budgetGroup(row)?.name ?? null;
       case 'ad_group':

@@ -169,6 +169,11 @@ const explained: Record<string, Explained> = {
     what: 'What these sales leave before ads, to be set against a tolerated loss.',
     how: 'Sales × margin of the product.',
   },
+  strategy_ratio: {
+    what: 'What a unit spent sells under one strategy over what it sells under another.',
+    how: 'Among campaigns that aim alike, each against its own product, by what is known of each; campaigns lie apart by themselves, which the interval holds.',
+    not: 'Nobody drew lots which campaign has which strategy: it is a hint.',
+  },
   following: {
     what: 'Whether the second moves so many days after the first, beyond what each one’s weekday and last days say.',
     how: 'Correlation of what surprised in both, with an interval that holds for all lags at once in 95 of 100 cases.',

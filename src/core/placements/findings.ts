@@ -14,6 +14,7 @@ import {
   type PlacementProposal,
   type Stream,
 } from './propose.ts';
+import type { Aim } from './strategies.ts';
 import { inStream, streamsOf } from './streams.ts';
 
 /** Campaigns by placement: what each sells, and what is proposed (domain, section 8). */
@@ -58,6 +59,8 @@ export interface PlacedRow {
   name: string;
   sku: string | null;
   strategy: string;
+  /** What it aims with, mostly: campaigns that aim alike are like. */
+  aim: Aim;
   targetAcos: number;
   /** What a click of it is expected to sell, micros. */
   earns: Micros;
@@ -135,6 +138,23 @@ export function placedRows(ground: PlacementGround): PlacedRow[] {
   return rows.sort((a, b) => worthOf(b) - worthOf(a) || spendOf(b) - spendOf(a));
 }
 
+function aimOf(kind: StructureCampaign['kind'], targets: readonly StructureTarget[]): Aim {
+  if (kind === 'automatic') return 'automatic';
+  const weight = { automatic: 0, exact: 0, wide: 0, items: 0 };
+  for (const { row, clicks } of targets) {
+    const aim =
+      row.kind === 'automatic'
+        ? 'automatic'
+        : row.kind !== 'keyword'
+          ? 'items'
+          : row.matchType === 'exact'
+            ? 'exact'
+            : 'wide';
+    weight[aim] += clicks + 1;
+  }
+  return (Object.keys(weight) as Aim[]).reduce((a, b) => (weight[b] > weight[a] ? b : a));
+}
+
 /** The mean over targets by their clicks of a week; without a click yet they count alike. */
 function meanBy(targets: readonly StructureTarget[]): (of: (one: StructureTarget) => number) => number {
   const weigh = targets.some(({ clicks }) => clicks > 0) ? (one: StructureTarget) => one.clicks : () => 1;
@@ -180,6 +200,7 @@ function placedRow(
     name,
     sku: campaign.adGroups[0]?.sku ?? null,
     strategy,
+    aim: aimOf(campaign.kind, targets),
     targetAcos,
     earns,
     streams,

@@ -1,6 +1,12 @@
 import { randomLcg, randomNormal, randomPoisson } from 'd3';
 import { describe, expect, test } from 'vitest';
-import { compareStrategies, surelyBetter, type Aim, type StrategyCampaign } from './strategies.ts';
+import {
+  compareStrategies,
+  servedBetter,
+  surelyBetter,
+  type Aim,
+  type StrategyCampaign,
+} from './strategies.ts';
 
 const one = (part: Partial<StrategyCampaign>): StrategyCampaign => ({
   campaignId: '1',
@@ -42,6 +48,25 @@ describe('strategies', () => {
     // Variance of each mean: 0.01 / 2; of the difference 0.01.
     expect(pair!.high / pair!.ratio).toBeCloseTo(Math.exp(1.2816 * 0.1), 6);
     expect(pair!.chance).toBeGreaterThan(0.999);
+  });
+
+  test('who would be served better, once, and about what that sells a week', () => {
+    const fixed = [one({ campaignId: '1' }), one({ campaignId: '2', sku: 'B' })];
+    const down = fixed.map((row, at) => ({
+      ...row,
+      campaignId: `d${at}`,
+      strategy: 'down_only',
+      sales: 200e6,
+    }));
+    const apart = one({ campaignId: 'x', sku: 'C', strategy: 'down_only', aim: 'automatic', sales: 100e6 });
+    const all = [...fixed, ...down, apart];
+    const [found, ...others] = servedBetter(all, compareStrategies(all), 28);
+    expect(others).toEqual([]);
+    // Nobody aims automatically under fixed: that one is left.
+    expect(found!.campaigns.map(({ campaignId }) => campaignId)).toEqual(['d0', 'd1']);
+    // ln 2 with a spread of 0.1 is believed by 0.98: 400 x (1.97 - 1) / 4 weeks.
+    expect(found!.sales / 1e6).toBeCloseTo(97, 0);
+    expect(servedBetter(all, [])).toEqual([]);
   });
 
   test('only what aims alike is compared; too few, or too few orders, say nothing', () => {

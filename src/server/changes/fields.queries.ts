@@ -19,6 +19,7 @@ const types: Record<Field['kind'], string> = {
   percent: 'float8',
   day: 'date',
   status: 'text',
+  choice: 'text',
   text: 'text',
 };
 

@@ -7,7 +7,7 @@ import type { Database, Transaction } from '../db/connection.ts';
 /**
  * Campaigns in which lines of a sheet that wait would let a click cost over twice its bid as it is now, and a quarter
  * more than it may already (`core/placements/effective`). Bids are those of enabled targets, and
- * default bids for those without one.
+ * default bids for those without one. What takes a sheet back stood before: it is not asked.
  */
 export async function unusualClicks(
   sql: Database | Transaction,
@@ -22,10 +22,11 @@ export async function unusualClicks(
   return sql<UnusualClicks[]>`
     with own as materialized (
       select campaign_id::bigint as campaign_id, ad_group_id::bigint as ad_group_id, object_id, entity, field, new_value,
-        proposed_by = 'Mowing' as is_judged
+        proposed_by = 'Mowing' as is_judged, reverts is not null as is_back
       from line where account_id = ${accountId} and sheet_id = ${sheetId} and state in ('open', 'sending') and action = 'update'
         and (entity = 'placement_modifier' or field in ('bid', 'default_bid', 'strategy'))),
-    whole as (select distinct campaign_id from own where entity = 'placement_modifier' or field = 'strategy'),
+    whole as (
+      select distinct campaign_id from own where (entity = 'placement_modifier' or field = 'strategy') and not is_back),
     touched as (select distinct campaign_id from own),
     place as (
       select m.campaign_id, m.placement from placement_modifier m join touched using (campaign_id) where m.account_id = ${accountId}
@@ -45,11 +46,11 @@ export async function unusualClicks(
     bids as (
       select o.campaign_id, t.bid::float8 as was, o.new_value::float8 as becomes, ${stepOf()} as step
       from own o join target t on t.account_id = ${accountId} and t.target_id = o.object_id::bigint
-      where o.field = 'bid' and t.bid > 0
+      where o.field = 'bid' and t.bid > 0 and not o.is_back
       union all
       select o.campaign_id, g.default_bid::float8, o.new_value::float8, ${stepOf()}
       from own o join ad_group g on g.account_id = ${accountId} and g.ad_group_id = o.object_id::bigint
-      where o.field = 'default_bid' and g.default_bid > 0
+      where o.field = 'default_bid' and g.default_bid > 0 and not o.is_back
       union all
       select w.campaign_id, coalesce(t.bid, g.default_bid)::float8, coalesce(t.bid, g.default_bid)::float8,
         ${unusualStep}::float8

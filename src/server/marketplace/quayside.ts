@@ -33,6 +33,7 @@ const fieldNames: Readonly<Record<string, string>> = {
   'campaign.daily_budget': 'daily_budget',
   'campaign.lifetime_budget': 'lifetime_budget',
   'campaign.end_date': 'end_date',
+  'campaign.strategy': 'strategy',
   'campaign.status': 'status',
   'negative.status': 'status',
 };

@@ -81,10 +81,10 @@ export function Cell({ level, column, value, row, isEditing, onOpen, onEdit, onV
     const cell = { key: row.key, name };
     return (
       <div role="gridcell" className="number" style={{ ...style, overflow: 'visible' }}>
-        {field?.kind === 'status' ? (
+        {field?.choices ? (
           <StatusInput
             value={String(value)}
-            choices={field.statuses!}
+            choices={field.choices}
             onValue={(next) => onValue(cell, next)}
             onCancel={() => onEdit(null)}
           />
@@ -151,7 +151,9 @@ function StatusInput({ value, choices, onValue, onCancel }: StatusInputProps) {
       style={{ font: 'inherit', width: '100%' }}
     >
       {[value, ...choices.filter((choice) => choice !== value)].map((choice) => (
-        <option key={choice}>{choice}</option>
+        <option key={choice} value={choice}>
+          {choice.replaceAll('_', ' ')}
+        </option>
       ))}
     </Choice>
   );

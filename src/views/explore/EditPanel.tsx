@@ -10,7 +10,13 @@ import DialogTitle from '@mui/material/DialogTitle';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
-import { fieldAt, fieldsAt, valueText, type Field as FieldEntry } from '../../core/changes/fields.ts';
+import {
+  fieldAt,
+  fieldsAt,
+  valueText,
+  type Field as FieldEntry,
+  type Status,
+} from '../../core/changes/fields.ts';
 import type { Edit } from '../../core/edits/edits.ts';
 import { readNumber } from '../../core/explore/typed.ts';
 import { count, money, signedMoney } from '../../core/metrics/format.ts';
@@ -32,9 +38,15 @@ interface Way {
 function waysOfField(field: FieldEntry, currency: string): Way[] {
   const { name, many, kind } = field;
   if (kind === 'status')
-    return field.statuses!.map((to) => ({
+    return field.choices!.map((to) => ({
       id: to,
-      label: `${statusVerbs[to]} ${many}`,
+      label: `${statusVerbs[to as Status]} ${many}`,
+      make: () => ({ field: name, to }),
+    }));
+  if (kind === 'choice')
+    return field.choices!.map((to) => ({
+      id: `${name} ${to}`,
+      label: `Set ${many} to ${to.replaceAll('_', ' ')}`,
       make: () => ({ field: name, to }),
     }));
   if (kind === 'day')
@@ -71,7 +83,7 @@ function waysOfField(field: FieldEntry, currency: string): Way[] {
   ];
 }
 
-const statusVerbs = { paused: 'Pause', enabled: 'Enable', archived: 'Archive' };
+const statusVerbs: Record<Status, string> = { paused: 'Pause', enabled: 'Enable', archived: 'Archive' };
 
 const negatives: Way[] = (['negative_exact', 'negative_phrase'] as const).flatMap((matchType) =>
   (['ad_group', 'campaign'] as const).map((scope) => ({

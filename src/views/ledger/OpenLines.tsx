@@ -242,7 +242,7 @@ function ValueField({ line, field, onEdit }: ValueFieldProps) {
   const [text, setText] = useState(start);
   const put = (newValue: string) => onEdit(line, { newValue });
   const label = `New ${field.label.replace(', %', '').toLowerCase()} of ${line.expression ?? line.ad_group ?? line.campaign}`;
-  if (field.kind === 'status')
+  if (field.choices)
     return (
       <Choice
         aria-label={label}
@@ -250,8 +250,10 @@ function ValueField({ line, field, onEdit }: ValueFieldProps) {
         onChange={(event) => put(event.target.value)}
         style={inputStyle}
       >
-        {field.statuses!.map((status) => (
-          <option key={status}>{status}</option>
+        {field.choices.map((choice) => (
+          <option key={choice} value={choice}>
+            {choice.replaceAll('_', ' ')}
+          </option>
         ))}
       </Choice>
     );

@@ -26,6 +26,7 @@ import { ConditionsView } from './ConditionsView.tsx';
 import { OverallTable } from './OverallTable.tsx';
 import { PlacementMark } from './PlacementMark.tsx';
 import { ids, views, type WhereId } from './types.ts';
+import { StrategyFindings } from './StrategyFindings.tsx';
 import { PlacementsPanel } from './PlacementsPanel.tsx';
 
 export const whereHelp: KeyHelp[] = [
@@ -304,7 +305,10 @@ function PlacedView({ tabs, view }: PlacedViewProps) {
           />
         </Box>
       ) : (
-        <OverallTable rows={answer.campaigns} by={view} />
+        <>
+          {view === 'strategy' && window && <StrategyFindings rows={answer.campaigns} window={window} />}
+          <OverallTable rows={answer.campaigns} by={view} />
+        </>
       )}
     </ListPage>
   );
