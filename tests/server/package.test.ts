@@ -209,7 +209,7 @@ describe('a data package', () => {
         window: { from: '2026-09-20', to: '2026-11-10' },
       });
     expect((await ask(empty.url)).totals).toEqual((await ask(full.url)).totals);
-  });
+  }, 300_000);
 
   test('beside the account itself, with the same numbers of everything, both live apart', async () => {
     const copy = await filesAccount(full.url, 'The copy');
@@ -243,7 +243,7 @@ describe('a data package', () => {
     const [day] =
       await from!`select sum(clicks)::int as clicks from term_day where account_id = ${copy} and day = '2026-11-05'`;
     expect(day!.clicks).toBe(2);
-  });
+  }, 300_000);
 
   test('loaded into the account it came from adds nothing', async () => {
     const before = await allOf(to!, 1);
