@@ -51,7 +51,7 @@ describe('strategies', () => {
   });
 
   test('who would be served better, once, and about what that sells a week', () => {
-    const fixed = [one({ campaignId: '1' }), one({ campaignId: '2', sku: 'B' })];
+    const fixed = Array.from({ length: 6 }, (_, at) => one({ campaignId: String(at), sku: `P${at % 2}` }));
     const down = fixed.map((row, at) => ({
       ...row,
       campaignId: `d${at}`,
@@ -63,9 +63,14 @@ describe('strategies', () => {
     const [found, ...others] = servedBetter(all, compareStrategies(all), 28);
     expect(others).toEqual([]);
     // Nobody aims automatically under fixed: that one is left.
-    expect(found!.campaigns.map(({ campaignId }) => campaignId)).toEqual(['d0', 'd1']);
-    // ln 2 with a spread of 0.1 is believed by 0.98: 400 x (1.97 - 1) / 4 weeks.
-    expect(found!.sales / 1e6).toBeCloseTo(97, 0);
+    expect(found!.campaigns.map(({ campaignId }) => campaignId)).toEqual(
+      down.map(({ campaignId }) => campaignId),
+    );
+    // ln 2 with a spread of 0.1 / sqrt 3 is believed by 0.993: 1,200 x (1.99 - 1) / 4 weeks.
+    expect(found!.sales / 1e6).toBeCloseTo(297, 0);
+    // One fewer under one of them: it may be these five.
+    const fewer = all.filter(({ campaignId }) => campaignId !== 'd0');
+    expect(servedBetter(fewer, compareStrategies(fewer), 28)).toEqual([]);
     expect(servedBetter(all, [])).toEqual([]);
   });
 

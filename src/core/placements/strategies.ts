@@ -38,6 +38,8 @@ export interface StrategyPair {
 const leastOrders = 5;
 /** Variance of the log of sales for an order: chance of counts, and of baskets. */
 const orderScatter = 1.5;
+/** Of fewer campaigns under each nobody knows how far they lie apart by themselves: nothing is proposed. */
+export const fewestCampaigns = 6;
 /** A strategy is said to be better from this chance on. */
 export const surelyBetter = 0.95;
 
@@ -156,7 +158,10 @@ export function servedBetter<Row extends StrategyCampaign>(
 ): ServedBetter<Row>[] {
   const taken = new Set<string>();
   return pairs
-    .filter(({ chance }) => chance >= surelyBetter)
+    .filter(
+      ({ chance, campaigns: mine, others }) =>
+        chance >= surelyBetter && Math.min(mine, others) >= fewestCampaigns,
+    )
     .flatMap((pair): ServedBetter<Row>[] => {
       const aims = (strategy: string) =>
         new Set(

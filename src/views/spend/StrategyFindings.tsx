@@ -7,7 +7,12 @@ import { total } from '../../core/metrics/figures.ts';
 import { daysBetween, type Window } from '../../core/metrics/days.ts';
 import type { PlacedRow } from '../../core/placements/findings.ts';
 import { strategyName } from '../../core/placements/names.ts';
-import { compareStrategies, servedBetter, type StrategyPair } from '../../core/placements/strategies.ts';
+import {
+  compareStrategies,
+  fewestCampaigns,
+  servedBetter,
+  type StrategyPair,
+} from '../../core/placements/strategies.ts';
 import { at } from '../../ui/address.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { Figure } from '../../ui/parts/Figure.tsx';
@@ -65,7 +70,11 @@ export function StrategyFindings({ rows, window }: StrategyFindingsProps) {
                 {strategyName(pair.against)} does
               </Figure>{' '}
               ({pair.low.toFixed(2)} to {pair.high.toFixed(2)}), among {pair.campaigns} and {pair.others}{' '}
-              campaigns that aim alike, each against its product: better with {percent(pair.chance)}.
+              campaigns that aim alike, each against its product: better with {percent(pair.chance)}
+              {Math.min(pair.campaigns, pair.others) < fewestCampaigns
+                ? '; too few campaigns to propose anything by'
+                : ''}
+              .
             </div>
           ))}
       {found.map(({ pair, campaigns: better, sales }) => (
