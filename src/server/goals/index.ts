@@ -11,6 +11,5 @@ export {
   type GoalCall,
 } from './goals.ts';
 export { takeBackGoals } from './loaded.ts';
-export { planCsv, readPlanCsv } from './plan-file.ts';
 export { planOf, setPlans } from './plan.ts';
 export { costsSchema, goalSchema, goalScope, planSchema } from './door.ts';

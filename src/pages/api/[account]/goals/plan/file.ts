@@ -1,4 +1,4 @@
-import { planCsv, readPlanCsv } from '../../../../../server/goals/index.ts';
+import { planCsv, readPlanCsv } from '../../../../../server/plan/index.ts';
 import { bytesOf, reads } from '../../../../../server/http/http.ts';
 
 /** The plan of the months to come as CSV. */

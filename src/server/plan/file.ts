@@ -6,8 +6,8 @@ import { productsOf } from '../account/queries.ts';
 import { db } from '../db/connection.ts';
 import { plainRows } from '../imports/files/plain.ts';
 import { decimalMarks, readNumber } from '../imports/files/values.ts';
-import { monthProblem, planOf } from './plan.ts';
-import { planRows } from './queries.ts';
+import { monthProblem, planOf } from '../goals/plan.ts';
+import { planRows } from '../goals/queries.ts';
 
 /** The plan as CSV: a row a month and product, of the account where no SKU stands. */
 
