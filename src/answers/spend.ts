@@ -57,6 +57,22 @@ export interface BudgetsAnswer {
   campaigns: BudgetRow[];
 }
 
+/** Best keywords that their campaigns' budgets starve, with what would give each a campaign of its own. */
+export interface AloneAnswer {
+  found: {
+    /** Of the finding, which stands in Round too. */
+    key: string;
+    campaignId: string;
+    sentence: string;
+    repair: string;
+    loses: string;
+    /** Of a week, micros. */
+    worth: Micros;
+    lines: number;
+    isOnSheet: boolean;
+  }[];
+}
+
 /** A file of budgets as it was read: nothing of it is on the sheet yet. */
 export interface ReadBudgets {
   budgets: { campaignId: string; name: string; from: Micros; budget: Micros }[];

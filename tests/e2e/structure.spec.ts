@@ -136,6 +136,29 @@ test('products that earn unlike an order are named; there is nothing to accept',
   await expect(row).toBeVisible();
 });
 
+test('a best keyword that its budget starves is offered in Spend as well, put on the sheet, and taken back', async ({
+  page,
+}) => {
+  await page.goto(`${stack.url}/spend?kind=alone&${span}`);
+  const rows = page.locator('[role=row][data-key]');
+  await expect(rows.first()).toBeVisible({ timeout: 20_000 });
+  const name = await rows.first().locator('b').first().innerText();
+  const panel = page.getByRole('complementary', { name: 'Why' });
+  await expect(panel.getByRole('heading', { name: 'Stand alone' })).toBeVisible();
+  await expect(panel).toContainText(/brings \d+ of \d+ orders among \d+ keywords/);
+  await expect(panel).toContainText(/A campaign for it alone at [\d.]+ a day, taken from this one/);
+  const put = await panel.getByRole('button', { name: /^Put \d+ lines on the sheet$/ }).innerText();
+  await page.keyboard.press('o');
+  await expect(page.getByTestId('sheet-lines')).toHaveText(`${/\d+/.exec(put)![0]} lines on the sheet`);
+  await expect(panel.getByRole('button', { name: 'On the sheet' })).toBeDisabled();
+  await page.goto(`${stack.url}/round?queue=structure&${span}`);
+  await expect(rows.first()).toBeVisible({ timeout: 20_000 });
+  await expect(rowsOf(page, 'starved_best').filter({ hasText: name })).toHaveCount(0);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('sheet-lines')).toHaveText('The sheet is empty');
+  await expect(rowsOf(page, 'starved_best').filter({ hasText: name })).not.toHaveCount(0);
+});
+
 const repaired = (Object.keys(structureKinds) as StructureKind[]).filter(
   (kind) => kind !== 'unlike_products',
 );

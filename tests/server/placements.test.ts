@@ -4,6 +4,7 @@ import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
 import type { QueueAnswer, WiderAnswer } from '../../src/answers/round.ts';
 import type { OpenSheet } from '../../src/answers/changes.ts';
 import type { PlacementsAnswer } from '../../src/answers/spend.ts';
+import { isHeldWhole } from '../../src/core/round/queue.ts';
 import { placementKey } from '../../src/core/placements/lines.ts';
 import { type PlacedRow } from '../../src/core/placements/findings.ts';
 import { openSheetOf, sentSheetOf } from '../support/sheets.ts';
@@ -31,8 +32,8 @@ const placements = () =>
   call<PlacementsAnswer>('GET', `spend/placements?from=${window.from}&to=${window.to}`);
 const findings = async (): Promise<PlacedRow[]> =>
   (await placements()).campaigns.filter(({ isFinding }) => isFinding);
-const accept = (keys: string[]) =>
-  call<{ groups: string[]; lines: number }>('POST', 'round/accept', { ...window, keys });
+const accept = (keys: string[], adjustments: Record<string, object> = {}) =>
+  call<{ groups: string[]; lines: number }>('POST', 'round/accept', { ...window, keys, adjustments });
 const empty = async () => {
   const { lines } = await openSheetOf(stack.url);
   if (lines.length > 0) await call('POST', 'sheet/lines', { lineIds: lines.map(({ line_id: id }) => id) });
@@ -190,6 +191,24 @@ describe('modifiers and bids', () => {
         .map(({ target_id: id, bid }) => `${id} ${bid}`)
         .sort();
     expect(bids(after)).toEqual(bids(before));
+
+    // What was proposed is wanted again, and held: it stands in Round as such, and is only taken beyond its guard.
+    const key = placementKey(one!.campaignId);
+    const { findings: rows } = await call<WiderAnswer>(
+      'GET',
+      `round/wider?from=${window.from}&to=${window.to}`,
+    );
+    const cooling = rows.find((row) => row.key === key)!;
+    expect(cooling.proposal).toMatchObject({
+      kind: 'placements',
+      held: expect.arrayContaining(['cooldown']),
+    });
+    expect(isHeldWhole(cooling)).toBe(true);
+    await expect(accept([key])).rejects.toThrow('held by cooldown');
+    expect((await openSheetOf(stack.url)).lines).toEqual([]);
+    const beyond = await accept([key], { [key]: { beyond: true } });
+    expect(beyond.lines).toBe(lines);
+    await empty();
   });
 });
 

@@ -107,6 +107,7 @@ export async function readAll(url: string, account: number): Promise<Record<stri
   await get('spend/placements', `?${span}`);
   await get('spend/placements/conditions', `?${span}`);
   await get('spend/budgets', `?${span}`);
+  await get('spend/budgets/alone', `?${span}`);
   await get('spend/pace');
   for (const part of ['', '/verdicts', '/moved', '/queues']) await get(`today${part}`, `?${span}`);
   const organic = (await get('organic', `?${span}`)) as { products: { sku: string }[] };

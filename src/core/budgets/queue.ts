@@ -3,7 +3,7 @@ import { optionShort, sentenceOfBudget } from './explain.ts';
 import { budgetKey } from './lines.ts';
 import type { BudgetRow } from './rows.ts';
 
-/** A campaign whose budget runs dry as a row of the round; only of one that has a finding. */
+/** A campaign whose budget runs dry as a row of the round; only of one that has a finding, or one that a cooldown holds. */
 export function budgetQueueRow(row: BudgetRow): QueueRow {
   const { campaignId, name, sku, targetAcos, lines, proposal, sums } = row;
   const { chosen, held, over } = proposal!;

@@ -60,6 +60,8 @@ export interface BudgetRow {
   proposal: BudgetProposal | null;
   /** Worth a finding: a budget that runs dry, no cooldown holds it, it gains with a chance of 80 %. */
   isFinding: boolean;
+  /** It would be a finding, but a cooldown holds it. */
+  isHeld: boolean;
   /** How many lines carry it out; 0 where nothing is proposed. */
   lines: number;
 }
@@ -142,6 +144,8 @@ function budgetRow(campaign: StructureCampaign, ground: BudgetGround): BudgetRow
   const { earns, spread: earnsSpread, mean } = earningsOf(adGroups.flatMap(({ targets }) => targets));
   const now = budgetNow(campaign, ground);
   const proposal = now && proposeBudget(now, ground.guards, ground.today);
+  const gains = proposal !== null && proposal.chosen.kind !== 'slack' && proposal.chance >= sure;
+  const isHeld = gains && proposal.held.includes('cooldown');
   const perWeek = days.length > 0 ? week / days.length : 0;
   const [clicks, clicksSpread] = [missed * perWeek, spread * perWeek];
   return {
@@ -173,11 +177,8 @@ function budgetRow(campaign: StructureCampaign, ground: BudgetGround): BudgetRow
     targetAcos: mean((one) => one.targetAcos),
     theta: mean((one) => one.theta),
     proposal,
-    isFinding:
-      proposal !== null &&
-      proposal.chosen.kind !== 'slack' &&
-      proposal.chance >= sure &&
-      !proposal.held.includes('cooldown'),
+    isFinding: gains && !isHeld,
+    isHeld,
     lines: proposal === null ? 0 : countBudgetLines(campaign, proposal.chosen),
   };
 }

@@ -69,7 +69,9 @@ export interface PlacedRow {
   proposal: PlacementProposal | null;
   /** Worth a finding: it gains with a chance of 80 % and no cooldown holds it. */
   isFinding: boolean;
-  /** How many lines carry it out; 0 where there is no finding. */
+  /** It would be a finding, but a cooldown holds it. */
+  isHeld: boolean;
+  /** How many lines carry it out; 0 where it is neither. */
   lines: number;
 }
 
@@ -193,8 +195,8 @@ function placedRow(
     guards,
     today,
   );
-  const isFinding =
-    proposal !== null && proposal.worth > 0 && proposal.chance >= sure && !proposal.held.includes('cooldown');
+  const gains = proposal !== null && proposal.worth > 0 && proposal.chance >= sure;
+  const isHeld = gains && proposal.held.includes('cooldown');
   return {
     campaignId,
     name,
@@ -214,7 +216,8 @@ function placedRow(
       };
     }),
     proposal,
-    isFinding,
-    lines: isFinding ? countLines(campaign, proposal) : 0,
+    isFinding: gains && !isHeld,
+    isHeld,
+    lines: gains ? countLines(campaign, proposal) : 0,
   };
 }

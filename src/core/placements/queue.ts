@@ -6,7 +6,7 @@ import { placementKey } from './lines.ts';
 import { type PlacedRow } from './findings.ts';
 import { placementName } from './names.ts';
 
-/** Modifiers and bids of a campaign as a row of the round; only of one that has a finding. */
+/** Modifiers and bids of a campaign as a row of the round; only of one that has a finding, or one that a cooldown holds. */
 export function placementQueueRow(row: PlacedRow): QueueRow {
   const { campaignId, name, sku, targetAcos, placements, lines } = row;
   const { bids, modifiers, held, worth } = row.proposal!;

@@ -88,6 +88,12 @@ export interface QueueRow {
   takes: number;
 }
 
+/** Nothing is proposed for now, for a guard holds all of it back. */
+export const isHeldWhole = ({ proposal }: Pick<QueueRow, 'proposal'>): boolean =>
+  proposal.kind === 'wait'
+    ? proposal.held !== undefined
+    : (proposal.kind === 'placements' || proposal.kind === 'budget') && proposal.held.includes('cooldown');
+
 const sumsOf = ({ clicks, spend, orders, sales }: Sums) => ({ clicks, spend, orders, sales });
 
 /** What is taken of a target by its own bid. */

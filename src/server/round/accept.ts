@@ -14,8 +14,8 @@ import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import type { StructureFinding } from '../../core/structure/types.ts';
 import { findingsOf, structureFindings } from './findings.ts';
-import { placementDraftsOf } from '../placements/index.ts';
-import { budgetDraftsOf } from '../budgets/index.ts';
+import { placementDraftsOf, placementRows } from '../placements/index.ts';
+import { budgetDraftsOf, budgetRowsOf } from '../budgets/index.ts';
 import { campaignOfBudgetKey, isBudgetKey } from '../../core/budgets/lines.ts';
 import { campaignOfKey, isPlacementKey } from '../../core/placements/lines.ts';
 import { chosenStructure, isStructure, structureDrafts } from './structure.ts';
@@ -43,6 +43,33 @@ function checkAdjustment(
   if (adjustment.bid % step !== 0) {
     throw new ServiceError(422, 'bid_step', `${finding.subject}: bids go in steps of ${money(step)}.`, place);
   }
+}
+
+/** What a cooldown holds is only taken by somebody who confirms it, or chooses another way out. */
+async function checkHeld(
+  accountId: number,
+  window: Window,
+  keys: readonly string[],
+  adjustments: Record<string, Adjustment>,
+): Promise<void> {
+  const unconfirmed = keys.filter((key) => {
+    const { beyond, way } = adjustments[key] ?? {};
+    return beyond !== true && way === undefined;
+  });
+  const placements = unconfirmed.filter(isPlacementKey).map(campaignOfKey);
+  const budgets = unconfirmed.filter(isBudgetKey).map(campaignOfBudgetKey);
+  const rows = [
+    ...(placements.length > 0 ? await placementRows(accountId, window) : []).filter((row) =>
+      placements.includes(row.campaignId),
+    ),
+    ...(budgets.length > 0 ? await budgetRowsOf(accountId, window) : []).filter((row) =>
+      budgets.includes(row.campaignId),
+    ),
+  ];
+  const held = rows.find(({ isHeld }) => isHeld);
+  if (!held) return;
+  const message = `“${held.name}” is held by cooldown: confirm it beyond that guard, or wait for what its last change does.`;
+  throw new ServiceError(422, 'held', message, { field: held.campaignId });
 }
 
 const isConflict = (key: string): boolean => key.startsWith('conflict:');
@@ -82,6 +109,7 @@ export async function acceptFindings(
     structureKeys.length === 0
       ? new Map<string, StructureFinding>()
       : chosenStructure(await structureFindings(accountId, window), structureKeys);
+  await checkHeld(accountId, window, wanted, adjustments);
   const placements = await placementDraftsOf(
     accountId,
     window,

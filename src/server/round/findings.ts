@@ -1,5 +1,6 @@
 import type { SeasonAnswer } from '../../answers/account.ts';
 import type { WhyAnswer } from '../../answers/round.ts';
+import type { AloneAnswer } from '../../answers/spend.ts';
 import type { QueueRow } from '../../core/round/queue.ts';
 import { NegativeIndex } from '../../core/terms/match.ts';
 import { withComparison } from '../../core/explore/columns.ts';
@@ -209,8 +210,38 @@ export async function structureFindings(accountId: number, window: Window): Prom
   return structureOf(accountId, window, judgedKey(await getAccount(db(), accountId), window));
 }
 
+/** Keywords that their campaigns' budgets starve and that would do better alone, worth most first. */
+export async function aloneOf(accountId: number, window: Window): Promise<AloneAnswer> {
+  const { today } = await getAccount(db(), accountId);
+  const found = (await structureFindings(accountId, window)).filter(({ kind }) => kind === 'starved_best');
+  const open = new Set(await openFindingKeys(db(), accountId));
+  const keys = found.map(({ key }) => key);
+  const { waiting } = await undecided(accountId, keys, today!);
+  return {
+    found: found.flatMap(({ key, campaignId, sentence, repair, loses, worth, drafts }, at) =>
+      waiting.includes(at) || open.has(key)
+        ? [
+            {
+              key,
+              campaignId,
+              sentence,
+              repair: repair!,
+              loses,
+              worth,
+              lines: drafts.length,
+              isOnSheet: open.has(key),
+            },
+          ]
+        : [],
+    ),
+  };
+}
+
 /** Words, conflicts and structure of a window as rows of the queue, from memory when nothing changed. */
 const keptWider = new LRUCache<string, Promise<string[] | null>>({ max: 24 });
+
+const isToldOf = ({ isFinding, isHeld }: { isFinding: boolean; isHeld: boolean }): boolean =>
+  isFinding || isHeld;
 
 async function widerRows(accountId: number, window: Window): Promise<string[]> {
   const account = await getAccount(db(), accountId);
@@ -229,8 +260,8 @@ async function widerRows(accountId: number, window: Window): Promise<string[]> {
   const rows = await pending;
   if (!rows) throw noFigures();
   const structure = await structureFindings(accountId, window);
-  const placed = (await placementRows(accountId, window)).filter(({ isFinding }) => isFinding);
-  const budgets = (await budgetRowsOf(accountId, window)).filter(({ isFinding }) => isFinding);
+  const placed = (await placementRows(accountId, window)).filter(isToldOf);
+  const budgets = (await budgetRowsOf(accountId, window)).filter(isToldOf);
   return [
     ...budgets.map((one) => JSON.stringify(budgetQueueRow(one))),
     ...placed.map((one) => JSON.stringify(placementQueueRow(one))),

@@ -2,7 +2,7 @@ import type { QueueAnswer, WiderAnswer } from '../../answers/round.ts';
 import type { QueueStanding } from '../../answers/today.ts';
 import { Claimed } from '../../core/effect/claims.ts';
 import type { Window } from '../../core/metrics/days.ts';
-import { claimingOf, queues, type QueueRow } from '../../core/round/queue.ts';
+import { claimingOf, isHeldWhole, queues, type QueueRow } from '../../core/round/queue.ts';
 import { queueOf, widerOf } from '../round/index.ts';
 
 /** Queues of the round in a line each: what waits for a decision, what it is worth together, and what is worth most. */
@@ -13,7 +13,7 @@ export async function queuesOf(accountId: number, window: Window): Promise<Queue
   ];
   const rows = answers
     .flatMap(({ findings, covered }) => findings.filter(({ key }) => covered[key] === undefined))
-    .filter(({ proposal }) => proposal.kind !== 'wait')
+    .filter((row) => row.proposal.kind !== 'wait' && !isHeldWhole(row))
     .sort((a, b) => b.worth - a.worth);
   const claimed = new Claimed();
   const found = new Map<string, QueueStanding>(

@@ -5,7 +5,7 @@ import Link from '@mui/material/Link';
 import { count, counted, money } from '../../core/metrics/format.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
 import { queues } from '../../core/round/queue.ts';
-import { heldBy, type HeldCount, type Shown } from './filter.ts';
+import { isConfirmable, type HeldCount, type Shown } from './filter.ts';
 import type { Row } from './types.ts';
 
 interface HeldLineProps {
@@ -35,7 +35,7 @@ export function HeldLine({ shownKind, counts, chosen, shown, marked, onConfirm }
       {text}
     </Link>
   );
-  const confirmable = shown.filter((row) => row.queue === 'targets' && heldBy(row) !== null);
+  const confirmable = shown.filter(isConfirmable);
   return (
     <Box
       data-testid="held-line"

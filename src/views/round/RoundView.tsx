@@ -1,6 +1,6 @@
 import { Figure } from '../../ui/parts/Figure.tsx';
 import { WiderPanel } from './WiderPanel.tsx';
-import { queues } from '../../core/round/queue.ts';
+import { isHeldWhole, queues } from '../../core/round/queue.ts';
 import type { Adjustment } from '../../core/round/lines.ts';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -22,10 +22,9 @@ import { RestsOnSummary } from '../../ui/shell/RestsOnSummary.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import {
   filterRows,
-  heldBy,
   heldCounts,
   isCovered,
-  isHeldWhole,
+  isConfirmable,
   isWider,
   isSettled,
   isWaiting,
@@ -177,7 +176,7 @@ function Round() {
   };
   /** Accepts what is wanted beyond its guards, of what a guard holds among these. */
   const confirmBeyond = (list: Row[]) => {
-    const keys = list.filter((one) => one.queue === 'targets' && heldBy(one) !== null).map((one) => one.key);
+    const keys = list.filter(isConfirmable).map((one) => one.key);
     if (keys.length > 0) acceptKeys(keys, Object.fromEntries(keys.map((key) => [key, { beyond: true }])));
   };
   const decideChosen = (decision: 'skipped' | 'later') => {
@@ -407,6 +406,7 @@ const canAdjust = (row: Row): boolean =>
 /** What can be accepted as it stands. */
 const isAcceptable = (row: Row): boolean =>
   !isCovered(row) &&
+  !isHeldWhole(row) &&
   row.proposal.kind !== 'wait' &&
   !(row.proposal.kind === 'repair' && row.proposal.lines === 0);
 

@@ -9,6 +9,7 @@ import { acos } from '../../core/metrics/figures.ts';
 import { at } from '../../ui/address.ts';
 import { ask } from '../../ui/api.ts';
 import { CollateralParts, orders } from '../../ui/parts/CollateralParts.tsx';
+import { isHeldWhole } from '../../core/round/queue.ts';
 import { placementName } from '../../core/placements/names.ts';
 import { Panel, Part } from '../../ui/parts/Panel.tsx';
 import { KeyHints } from '../../ui/shell/Keys.tsx';
@@ -39,11 +40,7 @@ export function WiderPanel({ row, window }: WiderPanelProps) {
         {row.worth > 0 ? money(row.worth) : 'Nothing that is known.'}
       </Part>
       <KeyHints
-        keys={[
-          ['a', 'accept'],
-          ['s', 'skip'],
-          ['l', 'later'],
-        ]}
+        keys={[isHeldWhole(row) ? ['b', 'beyond its guard'] : ['a', 'accept'], ['s', 'skip'], ['l', 'later']]}
       />
     </Panel>
   );
@@ -96,6 +93,8 @@ function Placements({ row }: { row: Row }) {
           .join(', ')}
         : {counted(lines, 'line')}.
         {held.includes('largest step') && ' More is wanted: 100 points are the largest step.'}
+        {held.includes('cooldown') &&
+          ' Held by cooldown: its modifiers were changed in the last days, and what that does comes first.'}
       </Part>
       <Part title="Look closer">
         <Link href={at(`/spend?part=where&campaign=${row.campaignId}`)}>
@@ -117,6 +116,8 @@ function Budget({ row }: { row: Row }) {
       <Part title="Proposed">
         {short}: {counted(lines, 'line')}.
         {held.includes('largest step') && ' More is wanted: twice is the largest step.'}
+        {held.includes('cooldown') &&
+          ' Held by cooldown: its budget was changed in the last days, and what that does comes first.'}
       </Part>
       <Part title="Look closer">
         <Link href={at(`/spend?campaign=${row.campaignId}`)}>Its hours, and how it comes about</Link>

@@ -4,6 +4,7 @@ import { describe, expect, test } from 'vitest';
 import {
   filterRows,
   heldCounts,
+  isConfirmable,
   isWaiting,
   netWorth,
   proposalKind,
@@ -96,6 +97,49 @@ describe('filtering', () => {
       { by: 'the highest CPC', count: 1, whole: 1, worth: 7e6 },
       { by: 'the largest step', count: 1, whole: 0, worth: 3e6 },
     ]);
+  });
+
+  test('placements and budgets that a cooldown holds are held whole, and can be confirmed like bids', () => {
+    const placements = {
+      kind: 'placements',
+      bids: 'bids × 0.8',
+      modifiers: [{ placement: 'top', from: 0, to: 60 }],
+      lines: 4,
+      sentence: '',
+      short: '',
+    } as const;
+    const budget = {
+      kind: 'budget',
+      way: 'raise',
+      short: '5.00 → 9.60 a day',
+      lines: 1,
+      sentence: '',
+    } as const;
+    const list = [
+      row('moves', { queue: 'placements', proposal: { ...placements, held: ['largest step'] } }),
+      row('cooling', { queue: 'placements', proposal: { ...placements, held: ['cooldown'] }, worth: 4e6 }),
+      row('raised', {
+        queue: 'budgets',
+        proposal: { ...budget, held: ['cooldown', 'largest step'] },
+        worth: 2e6,
+      }),
+    ];
+    expect(keys(filterRows(list, 'all', none, names))).toEqual(['moves']);
+    expect(keys(filterRows(list, 'all', { ...none, held: 'cooldown' }, names))).toEqual([
+      'cooling',
+      'raised',
+    ]);
+    expect(heldCounts(list)).toEqual([
+      { by: 'cooldown', count: 2, whole: 2, worth: 6e6 },
+      { by: 'the largest step', count: 1, whole: 0, worth: 0 },
+    ]);
+    expect(keys(list.filter(isConfirmable))).toEqual(['cooling', 'raised']);
+    expect(proposalWords(list[1]!, names)).toEqual({
+      verb: 'Held',
+      value: 'bids × 0.8',
+      detail: expect.stringContaining('held by cooldown') as string,
+    });
+    expect(proposalWords(list[2]!, names)).toMatchObject({ verb: 'Held', detail: 'by cooldown' });
   });
 
   test('by queue, text without regard to case and punctuation, and what caught it', () => {

@@ -1,5 +1,5 @@
 import { Claimed } from '../../core/effect/claims.ts';
-import { claimingOf, queues, type QueueId } from '../../core/round/queue.ts';
+import { claimingOf, isHeldWhole, queues, type QueueId } from '../../core/round/queue.ts';
 import type { GuardName } from '../../core/bids/guards.ts';
 import { normalise } from '../../core/text/normalise.ts';
 import type { Row, RoundAnswer } from './types.ts';
@@ -56,7 +56,11 @@ export const guardWords: Record<GuardName, string> = {
 /** The guard that decides how much of a finding is held, the last of them to do so; null where none does. */
 export function heldBy({ proposal }: Row): string | null {
   if (proposal.kind === 'placements' || proposal.kind === 'budget')
-    return proposal.held.includes('largest step') ? guardWords['largest step up'] : null;
+    return proposal.held.includes('cooldown')
+      ? guardWords.cooldown
+      : proposal.held.includes('largest step')
+        ? guardWords['largest step up']
+        : null;
   const name =
     proposal.kind === 'wait'
       ? proposal.held?.by
@@ -66,9 +70,9 @@ export function heldBy({ proposal }: Row): string | null {
   return name === undefined ? null : guardWords[name];
 }
 
-/** Nothing is proposed, for a guard holds all of it back. */
-export const isHeldWhole = ({ proposal }: Row): boolean =>
-  proposal.kind === 'wait' && proposal.held !== undefined;
+/** Held by a guard, beyond which it can be confirmed: a bid, or what is held whole. */
+export const isConfirmable = (row: Row): boolean =>
+  heldBy(row) !== null && (row.queue === 'targets' || isHeldWhole(row));
 
 /** Nothing can be decided about it yet: it only waits for clicks, and comes by itself once it has them. */
 export const isWaiting = ({ proposal }: Row): boolean =>
@@ -109,8 +113,8 @@ export interface HeldCount {
 }
 
 /** What a guard keeps from a finding, worth a week. */
-const heldWorth = ({ proposal, worth }: Row): number =>
-  proposal.kind === 'wait' ? worth : proposal.kind === 'bid' ? (proposal.heldWorth ?? 0) : 0;
+const heldWorth = (row: Row): number =>
+  isHeldWhole(row) ? row.worth : row.proposal.kind === 'bid' ? (row.proposal.heldWorth ?? 0) : 0;
 
 /** How many findings each guard holds and how much of their worth, most first. */
 export function heldCounts(rows: readonly Row[]): HeldCount[] {

@@ -1,6 +1,6 @@
 import { placementShort } from '../../core/placements/names.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
-import { mostOfAQueue } from '../../core/round/queue.ts';
+import { isHeldWhole, mostOfAQueue } from '../../core/round/queue.ts';
 import { guardWords, type Shown } from './filter.ts';
 import type { Row, RoundAnswer } from './types.ts';
 
@@ -43,6 +43,7 @@ export function proposalWords(
 ): ProposalWords {
   if (covered !== undefined)
     return { verb: '', value: 'Settled', detail: `covered by ${covered} on the sheet` };
+  const held = isHeldWhole({ proposal });
   switch (proposal.kind) {
     case 'repair':
       return {
@@ -52,17 +53,24 @@ export function proposalWords(
       };
     case 'placements':
       return {
-        verb: 'Move',
+        verb: held ? 'Held' : 'Move',
         value: proposal.bids,
-        detail: proposal.modifiers
-          .map(({ placement, from, to }) => `${placementShort(placement)} ${from} → ${to} %`)
-          .join(', '),
+        detail: [
+          ...(held ? [`held by ${guardWords.cooldown}`] : []),
+          ...proposal.modifiers.map(
+            ({ placement, from, to }) => `${placementShort(placement)} ${from} → ${to} %`,
+          ),
+        ].join(', '),
       };
     case 'budget':
       return {
-        verb: proposal.way === 'raise' ? 'Raise budget' : 'Lower bids',
+        verb: held ? 'Held' : proposal.way === 'raise' ? 'Raise budget' : 'Lower bids',
         value: proposal.short,
-        detail: proposal.held.includes('largest step') ? 'twice at most at a time' : '',
+        detail: held
+          ? `by ${guardWords.cooldown}`
+          : proposal.held.includes('largest step')
+            ? 'twice at most at a time'
+            : '',
       };
     case 'bid':
       return {

@@ -11,10 +11,11 @@ import {
   workingOfBudget,
 } from '../../core/budgets/explain.ts';
 import { budgetKey } from '../../core/budgets/lines.ts';
+import type { AloneAnswer } from '../../answers/spend.ts';
 import type { BudgetRow } from '../../core/budgets/rows.ts';
 import type { BudgetLimit } from '../../core/budgets/rules.ts';
 import type { Window } from '../../core/metrics/days.ts';
-import { money, signedMoney, percent, significant } from '../../core/metrics/format.ts';
+import { counted, money, signedMoney, percent, significant } from '../../core/metrics/format.ts';
 import type { Micros } from '../../core/metrics/money.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { MoneyField } from '../../ui/parts/MoneyField.tsx';
@@ -31,10 +32,12 @@ interface BudgetPanelProps {
   window: Window;
   minimum: Micros;
   limit: BudgetLimit | null;
+  /** Its best keyword, where the budget starves it. */
+  alone: AloneAnswer['found'][number] | null;
 }
 
 /** Why a budget should change, its hours, the ways out side by side, and how it is set by hand. */
-export function BudgetPanel({ row, state, window, minimum, limit }: BudgetPanelProps) {
+export function BudgetPanel({ row, state, window, minimum, limit, alone }: BudgetPanelProps) {
   const { putLines, changeBudgetLimit } = useAct();
   const [budget, setBudget] = useState<Micros | null>(row.budget);
   const { campaignId, name, proposal } = row;
@@ -52,6 +55,15 @@ export function BudgetPanel({ row, state, window, minimum, limit }: BudgetPanelP
       { ...window, budgets: [{ campaignId, budget }], source: 'hand' },
       `budget of ${name} set`,
     );
+  const takeAlone = () => {
+    if (alone && !alone.isOnSheet)
+      void putLines(
+        '/api/round/accept',
+        { ...window, keys: [alone.key], adjustments: {} },
+        `campaign for the best keyword of ${name} accepted`,
+      );
+  };
+  useHotkeys('o', takeAlone, [alone, window]);
   useHotkeys('e', () => document.querySelector<HTMLInputElement>('[data-budget] input')?.focus(), {
     preventDefault: true,
   });
@@ -122,6 +134,16 @@ export function BudgetPanel({ row, state, window, minimum, limit }: BudgetPanelP
               Over its goal with {percent(proposal.over)}: its budget is not raised.
             </Typography>
           )}
+        </Part>
+      )}
+      {alone && (
+        <Part title="Stand alone">
+          {alone.sentence} {alone.repair}; worth about {money(alone.worth)} a week. {alone.loses}
+          <Box sx={{ mt: 0.75 }}>
+            <Button size="small" variant="outlined" disabled={alone.isOnSheet} onClick={takeAlone}>
+              {alone.isOnSheet ? 'On the sheet' : `Put ${counted(alone.lines, 'line')} on the sheet`}
+            </Button>
+          </Box>
         </Part>
       )}
       {row.budget !== null && (

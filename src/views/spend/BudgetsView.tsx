@@ -20,7 +20,7 @@ import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { BudgetDays } from './BudgetDays.tsx';
 import { BudgetFiles } from './BudgetFiles.tsx';
 import { BudgetPanel } from './BudgetPanel.tsx';
-import { budgetViewIds, useBudgets } from './useBudgets.ts';
+import { budgetViewIds, useAlone, useBudgets } from './useBudgets.ts';
 
 export const budgetsHelp: KeyHelp[] = [
   ...listKeys,
@@ -29,6 +29,7 @@ export const budgetsHelp: KeyHelp[] = [
     does: 'accept what is proposed for the campaigns that are marked, else for the one in focus',
   },
   { keys: ['e'], does: 'set its budget by hand' },
+  { keys: ['o'], does: 'give its best keyword a campaign of its own, where the budget starves it' },
   { keys: ['/'], does: 'find a campaign' },
 ];
 
@@ -44,9 +45,14 @@ const sorts = {
 };
 const sortNames = Object.keys(sorts) as (keyof typeof sorts)[];
 
+type Alone = ReturnType<typeof useAlone>;
 /** Which campaigns are shown, in words; each with its test. */
 const kinds = {
   all: { name: 'All campaigns', is: () => true },
+  alone: {
+    name: 'Starve their best keyword',
+    is: ({ campaignId }: BudgetRow, alone: Alone) => alone?.has(campaignId) ?? false,
+  },
   dry: { name: 'Run dry', is: ({ shown }: BudgetRow) => shown !== null && shown < dry },
   idle: { name: 'Lie idle', is: ({ proposal }: BudgetRow) => proposal?.chosen.kind === 'slack' },
 };
@@ -166,20 +172,21 @@ export function BudgetsView({ tabs }: { tabs: ReactNode }) {
   const kind = kindIds.find((id) => id === kindName) ?? 'all';
   const { sort, descending, onSort } = useSort(sortNames, 'worth', ['name']);
   const answer = budgets.data;
+  const alone = useAlone();
   const rows = useMemo(() => {
     const wanted = (text ?? '').toLowerCase();
     const read = sorts[sort];
     return (answer?.campaigns ?? [])
       .filter(
         (row) =>
-          kinds[kind].is(row) &&
+          kinds[kind].is(row, alone) &&
           (row.name.toLowerCase().includes(wanted) || row.sku?.toLowerCase().includes(wanted)),
       )
       .sort((a, b) => {
         const [x, y] = [read(a), read(b)];
         return (x < y ? -1 : x > y ? 1 : 0) * (descending ? -1 : 1) || b.sums.spend - a.sums.spend;
       });
-  }, [answer, text, kind, sort, descending]);
+  }, [answer, alone, text, kind, sort, descending]);
   const list = useList(rows, ({ campaignId }) => campaignId, {
     about: `${text ?? ''} ${kind} ${sort} ${descending}`,
     address: 'campaign',
@@ -279,7 +286,8 @@ export function BudgetsView({ tabs }: { tabs: ReactNode }) {
               >
                 {kindIds.map((id) => (
                   <option key={id} value={id}>
-                    {kinds[id].name} ({count(answer.campaigns.filter(kinds[id].is).length)})
+                    {kinds[id].name} (
+                    {count(answer.campaigns.filter((row) => kinds[id].is(row, alone)).length)})
                   </option>
                 ))}
               </Choice>
@@ -297,6 +305,7 @@ export function BudgetsView({ tabs }: { tabs: ReactNode }) {
             state={stateOf(list.row)}
             window={window}
             minimum={answer.minimumBudget}
+            alone={alone?.get(list.row.campaignId) ?? null}
             limit={answer.limits.find(({ campaignId }) => campaignId === list.row!.campaignId) ?? null}
           />
         )
@@ -308,9 +317,13 @@ export function BudgetsView({ tabs }: { tabs: ReactNode }) {
             ? 'No campaign runs.'
             : kind === 'idle'
               ? 'No budget lies idle: none is twice what its dearest day spends.'
-              : kind === 'dry'
-                ? 'No budget runs dry.'
-                : 'No campaign is called so.'}
+              : kind === 'alone'
+                ? alone === null
+                  ? 'Looking for keywords that starve.'
+                  : 'No budget that runs dry starves its best keyword among many.'
+                : kind === 'dry'
+                  ? 'No budget runs dry.'
+                  : 'No campaign is called so.'}
         </Empty>
       ) : (
         <Box sx={{ flex: 1, minHeight: 0, display: 'flex' }}>
