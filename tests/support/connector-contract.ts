@@ -161,6 +161,7 @@ export function connectorContract(connected: () => Marketplace, unreachable: () 
         status: choices?.[1] ?? 'archived',
         choice: choices?.find((one) => one !== old) ?? '',
         text: `Called otherwise ${today}`,
+        schedule: 'sunday 0-23 70; monday 9-12 120',
       };
       const line: OutgoingLine = {
         line_id: `${entity}.${name}`,

@@ -6,15 +6,25 @@ import type { Objects, SumsColumns } from './store.ts';
 
 /** The account in memory as the rows that are judged. */
 
-/** Click-weighted mean of (1 + placement modifier) by campaign; 1 where nothing was clicked. */
-export function modifiersByCampaign({ campaigns, placements }: Objects, sums: SumsColumns): Float64Array {
+/**
+ * What a bid becomes on the mean of its clicks, by campaign: (1 + placement modifier), 1 where nothing was clicked, times
+ * what its schedule makes of it (`scheduled`, by campaign id; left out where it has none).
+ */
+export function modifiersByCampaign(
+  { campaigns, placements }: Objects,
+  sums: SumsColumns,
+  scheduled: ReadonlyMap<string, number>,
+): Float64Array {
   const clicks = new Float64Array(campaigns.length);
   const raised = new Float64Array(campaigns.length);
   placements.forEach(({ campaign, modifier }, place) => {
     clicks[campaign]! += sums.clicks[place]!;
     raised[campaign]! += sums.clicks[place]! * (1 + (modifier ?? 0) / 100);
   });
-  return raised.map((sum, place) => (clicks[place]! > 0 ? sum / clicks[place]! : 1));
+  return raised.map(
+    (sum, place) =>
+      (clicks[place]! > 0 ? sum / clicks[place]! : 1) * (scheduled.get(campaigns[place]!.id) ?? 1),
+  );
 }
 
 /** The ad groups in the order of their list. */
@@ -115,7 +125,7 @@ export interface AdGroupInfo {
   sku: string | null;
   enabled: boolean;
   archived: boolean;
-  /** Click-weighted mean of (1 + placement modifier) of its campaign. */
+  /** Click-weighted mean of (1 + placement modifier) of its campaign, times that of its schedule. */
   modifier: number;
   /** The bid of targets without one of their own, micros; when it was changed last. */
   defaultBid?: Micros | null;

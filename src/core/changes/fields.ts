@@ -1,6 +1,7 @@
 import type { Level } from '../account/levels.ts';
 import type { Objects } from '../account/store.ts';
 import type { Guards } from '../bids/guards.ts';
+import { flat, readSchedule, scheduleSaid } from '../account/schedule.ts';
 import { isDay, type Day } from '../metrics/days.ts';
 import { money } from '../metrics/format.ts';
 import { micros, units, type Micros } from '../metrics/money.ts';
@@ -27,7 +28,7 @@ export const entities: readonly FieldEntity[] = [
   'placement_modifier',
 ];
 
-export type FieldKind = 'money' | 'percent' | 'day' | 'status' | 'choice' | 'text';
+export type FieldKind = 'money' | 'percent' | 'day' | 'status' | 'choice' | 'text' | 'schedule';
 
 /** What the marketplace allows, and the account's day. Money in micros. */
 export interface FieldLimits {
@@ -213,7 +214,7 @@ export const fields: readonly Field[] = [
   },
 ];
 
-/** What lines set and no table edits: names stand in columns of their own. */
+/** What lines set and no table edits: names stand in columns of their own, schedules in Spend. */
 const byLinesOnly: readonly Field[] = [
   {
     entity: 'campaign',
@@ -225,6 +226,18 @@ const byLinesOnly: readonly Field[] = [
     shownAt: [],
     read: ({ campaigns }, place) => campaigns[place]!.name,
     column: 'name',
+  },
+  {
+    entity: 'campaign',
+    name: 'schedule',
+    label: 'Schedule',
+    many: 'schedules',
+    kind: 'schedule',
+    level: 'campaigns',
+    shownAt: [],
+    optional: true,
+    read: ({ campaigns }, place) => campaigns[place]!.fields.schedule ?? null,
+    column: 'schedule',
   },
 ];
 
@@ -292,6 +305,10 @@ export function valueProblem(field: Field, value: string | null, limits: FieldLi
       return value.trim() === '' || value.length > longestText
         ? `A ${name} has 1 to ${longestText} characters.`
         : null;
+    case 'schedule':
+      return readSchedule(value) === null
+        ? `“${value}” is no schedule: parts like “sunday 0-23 70” (weekday, first to last hour, per cent of the bid), divided by semicolons.`
+        : null;
     case 'status':
     case 'choice':
       return (field.choices ?? []).includes(value)
@@ -316,6 +333,7 @@ export function valueText(field: Field | null, value: string | null): string {
   if (value === null || value === '') return field?.optional ? 'none' : '';
   if (field?.kind === 'money') return money(Number(value));
   if (field?.kind === 'choice') return value.replaceAll('_', ' ');
+  if (field?.kind === 'schedule') return scheduleSaid(readSchedule(value) ?? flat());
   return field?.kind === 'percent' ? `${value} %` : value;
 }
 

@@ -21,7 +21,7 @@ import {
   usualResponse,
   type Response,
 } from './response.ts';
-import { worthOfBid, worthOfEffect } from './worth.ts';
+import { worthAlong, worthOfBid, worthOfEffect } from './worth.ts';
 
 /** The same everywhere: neither what is paid per bid nor the bid itself moves the elasticity. */
 const flat: Response = { clicks: 1, cpc: 0.5, slope: 0, fade: 0, paid: 0.7 };
@@ -160,6 +160,21 @@ describe('worth', () => {
   test('anything else by hand: 0.4 of 100 more sold less 25 more spent is 15; a negative that loses 20 sold for 30', () => {
     expect(worthOfEffect({ sales: micros(100), spend: micros(25) }, 0.4) / 1e6).toBeCloseTo(15);
     expect(worthOfEffect({ sales: micros(-20), spend: micros(-30) }, 0.4) / 1e6).toBeCloseTo(22);
+  });
+
+  test('along a bid whose elasticity stays it is the closed form; where it falls it is most at theta x RPC all the same', () => {
+    const steady = { clicks: 1.2, cpc: 0.6, slope: 8, fade: 0, paid: 0.7 };
+    for (const to of [0.1, 0.25, 0.7, 1.4])
+      expect(worthAlong(100, micros(0.5), micros(to), micros(1.6), 0.5, steady) / 1e6).toBeCloseTo(
+        worthOfBid(100, micros(0.5), micros(to), micros(1.6), 0.5, 1.2) / 1e6,
+        2,
+      );
+    const fading = { ...steady, fade: 1.5 };
+    const worth = (to: number) => worthAlong(100, micros(0.5), micros(to), micros(0.6), 0.5, fading);
+    expect(worth(0.5)).toBe(0);
+    for (const to of [0.02, 0.15, 0.25, 0.35, 0.45]) expect(worth(to)).toBeLessThan(worth(0.3) + 1);
+    // All given up: what all its clicks cost at the margin, less what they sell.
+    expect(worth(0)).toBeLessThan(worth(0.3));
   });
 
   test('raises and cuts by as much count about alike, near spend x e / 2 x ln(r)^2', () => {

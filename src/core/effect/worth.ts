@@ -1,3 +1,4 @@
+import { elasticityOver, type Response } from './response.ts';
 import type { Micros } from '../metrics/money.ts';
 
 /**
@@ -18,6 +19,33 @@ export function worthOfBid(
   const sells = theta * revenue * (ratio ** elasticity - 1);
   const costs = (elasticity / (elasticity + 1)) * from * (ratio ** (elasticity + 1) - 1);
   return clicks * (sells - costs);
+}
+
+/** Parts of the way along which clicks are read. */
+const parts = 16;
+
+/**
+ * The same where elasticity falls along the bid (`Response`): each click that is won or given up costs what the last bid for
+ * it was, w (C(to) - C(from)) less the integral of b dC(b) between them, w = theta x RPC. Highest at `to` = w.
+ */
+export function worthAlong(
+  clicks: number,
+  from: Micros,
+  to: Micros,
+  revenue: Micros,
+  theta: number,
+  response: Response,
+): Micros {
+  if (from <= 0 || to === from) return 0;
+  const worth = theta * revenue;
+  const clicksAt = (ratio: number): number =>
+    ratio <= 0 ? 0 : clicks * ratio ** elasticityOver(response, ratio);
+  const last = to / from;
+  const step = (last - 1) / parts;
+  let area = 0;
+  for (let at = 0; at <= parts; at++)
+    area += (at === 0 || at === parts ? 1 : at % 2 === 1 ? 4 : 2) * clicksAt(1 + at * step);
+  return (worth - to) * clicksAt(last) - (worth - from) * clicks + (from * area * step) / 3;
 }
 
 /**

@@ -107,6 +107,8 @@ function tell(node: Node, depth: number, likeness: Likeness): void {
 export interface UsualLikeness {
   rows: number;
   levels: number;
+  /** The mean at the top, where it is believed to be something before anything is counted: a Gamma of this mean and shape. */
+  top?: { mu: number; shape: number };
 }
 
 /** The shape of highest likelihood, its logarithm shrunk to the usual one. */
@@ -176,7 +178,7 @@ export function hear(
   const root = nodeOf(top, 0, null, byDepth);
   const nodes = byDepth.flat();
   const { n, y } = top.siblings;
-  const start = y > 0 ? y / n : 0.5 / (n + 10);
+  const start = y > 0 ? y / n : (usual.top?.mu ?? 0.5 / (n + 10));
   for (const { said } of nodes) said.mu = start;
   const counted = { clicks: 0, orders: 0 };
   for (const { tally } of nodes) {
@@ -189,8 +191,15 @@ export function hear(
   const likeness: Likeness = known ?? { rows: usual.rows, levels: byDepth.slice(1).map(() => usual.levels) };
   const hearAll = () => {
     listen(root, 0, likeness, recent);
-    if (root.said.sold > 0) root.said.mu = root.said.sold / root.said.telling;
-    root.said.doubt = 1 / Math.max(0.5, root.said.mu * root.said.telling);
+    const { said } = root;
+    if (usual.top) {
+      const { mu, shape } = usual.top;
+      said.mu = (shape + said.sold) / (shape / mu + said.telling);
+      said.doubt = 1 / (shape + said.mu * said.telling);
+    } else {
+      if (said.sold > 0) said.mu = said.sold / said.telling;
+      said.doubt = 1 / Math.max(0.5, said.mu * said.telling);
+    }
     tell(root, 0, likeness);
   };
   hearAll();

@@ -110,6 +110,7 @@ function fieldColumns(): Column[] {
     status: 'text',
     choice: 'text',
     text: 'text',
+    schedule: 'text',
   } as const;
   const names = [...new Set(['status', ...fields.map(({ name }) => name)])];
   return names.map((name) => {

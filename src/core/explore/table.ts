@@ -1,5 +1,6 @@
 import { marginOfMix } from '../account/mix.ts';
 import { fieldShownAt, type FieldEntity } from '../changes/fields.ts';
+import { scheduleFactor } from '../account/schedule.ts';
 import { effectiveBid } from '../placements/effective.ts';
 import type { Level, Within, Rows } from '../account/levels.ts';
 import {
@@ -226,6 +227,7 @@ export class AccountTable extends AccountTree {
   private mostOfClick(level: Level): (row: number) => Value {
     const { objects } = this.data;
     const { campaigns, placements, targets, adGroups } = objects;
+    const scheduled = campaigns.map(({ fields }) => scheduleFactor(String(fields.schedule ?? '')));
     const highest = new Float64Array(campaigns.length);
     for (const { campaign, modifier } of placements)
       highest[campaign] = Math.max(highest[campaign]!, modifier ?? 0);
@@ -239,7 +241,7 @@ export class AccountTable extends AccountTree {
         const bid = bidOf(row);
         return bid === null
           ? null
-          : effectiveBid(bid, highest[campaign]!, campaigns[campaign]!.strategy ?? null);
+          : effectiveBid(bid, highest[campaign]!, campaigns[campaign]!.strategy, scheduled[campaign]);
       };
     const dearest = new Float64Array(campaigns.length);
     targets.forEach(({ status }, target) => {
@@ -249,7 +251,7 @@ export class AccountTable extends AccountTree {
     return (row) => {
       const { campaign, modifier } = placements[row]!;
       return dearest[campaign]! > 0
-        ? effectiveBid(dearest[campaign]!, modifier ?? 0, campaigns[campaign]!.strategy ?? null)
+        ? effectiveBid(dearest[campaign]!, modifier ?? 0, campaigns[campaign]!.strategy, scheduled[campaign])
         : null;
     };
   }

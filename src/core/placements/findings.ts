@@ -1,3 +1,4 @@
+import { scheduleFactor } from '../account/schedule.ts';
 import { countLines } from './lines.ts';
 import type { Sums } from '../metrics/figures.ts';
 import type { Response } from '../effect/response.ts';
@@ -59,6 +60,8 @@ export interface PlacedRow {
   name: string;
   sku: string | null;
   strategy: string;
+  /** By how much its schedule may raise a bid; 1 where it raises none. */
+  scheduled: number;
   /** What it aims with, mostly: campaigns that aim alike are like. */
   aim: Aim;
   targetAcos: number;
@@ -170,6 +173,7 @@ function placedRow(
   { today, guards, changedOn, response, responses }: PlacementGround,
 ): PlacedRow {
   const { campaignId, name, strategy } = campaign;
+  const scheduled = scheduleFactor(campaign.schedule);
   const targets = targetsOf(campaign);
   const streams = [...new Set(standing.map(({ stream }) => stream))].map((stream): Stream => {
     const mean = meanBy(targets.filter((one) => inStream(stream, one)));
@@ -202,6 +206,7 @@ function placedRow(
     name,
     sku: campaign.adGroups[0]?.sku ?? null,
     strategy,
+    scheduled,
     aim: aimOf(campaign.kind, targets),
     targetAcos,
     earns,
@@ -212,7 +217,7 @@ function placedRow(
       return {
         ...one,
         mayCost: earns > 0 ? targetAcos * earns * one.factor : null,
-        most: effectiveBid(dearest, one.modifier, strategy),
+        most: effectiveBid(dearest, one.modifier, strategy, scheduled),
       };
     }),
     proposal,

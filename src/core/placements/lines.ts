@@ -15,8 +15,8 @@ export const placementKey = (campaignId: string): string => `${keyStart}${campai
 export const campaignOfKey = (key: string): string => key.slice(keyStart.length);
 export const isPlacementKey = (key: string): boolean => key.startsWith(keyStart);
 
-/** Change a week with what is not known of it, as the first line of the finding carries it. */
-export function effectOfPlacements({ effect }: PlacementProposal, margin: number | null): Effect {
+/** Change a week with what is not known of it, as the first line of a finding carries it that moves money between times or places. */
+export function effectOfMove({ effect }: Pick<PlacementProposal, 'effect'>, margin: number | null): Effect {
   const { clicks, spend, orders, sales, low, high, clicksSpread, spendSpread } = effect;
   const salesSpread = (high - low) / (2 * eighty);
   const spreads = {

@@ -13,6 +13,7 @@ export const queues = [
   { id: 'targets', name: 'Targets', one: 'target', many: 'targets' },
   { id: 'placements', name: 'Placements', one: 'campaign', many: 'campaigns' },
   { id: 'budgets', name: 'Budgets', one: 'campaign', many: 'campaigns' },
+  { id: 'hours', name: 'Hours', one: 'campaign', many: 'campaigns' },
   { id: 'words', name: 'Words', one: 'word', many: 'words' },
   { id: 'conflicts', name: 'Conflicts', one: 'conflict', many: 'conflicts' },
   { id: 'structure', name: 'Structure', one: 'campaign', many: 'campaigns' },
@@ -58,6 +59,17 @@ export interface BudgetProposal {
   sentence: string;
 }
 
+/** A schedule of a campaign. */
+export interface HoursProposal {
+  kind: 'hours';
+  /** "Sun 60 %, rest 110 %". */
+  short: string;
+  /** Guards that hold part of it back, in words. */
+  held: readonly string[];
+  lines: number;
+  sentence: string;
+}
+
 /** A finding of any kind as the round shows it: enough to filter, sort, adjust and accept it. */
 export interface QueueRow {
   /** Stable over runs: decisions are kept under it. */
@@ -73,7 +85,7 @@ export interface QueueRow {
   campaignId: string;
   sku: string | null;
   verdict: Verdict;
-  proposal: Proposal | RepairProposal | PlacementsProposal | BudgetProposal;
+  proposal: Proposal | RepairProposal | PlacementsProposal | BudgetProposal | HoursProposal;
   worth: Micros;
   interval: AcosInterval | null;
   targetAcos: number;
@@ -92,7 +104,8 @@ export interface QueueRow {
 export const isHeldWhole = ({ proposal }: Pick<QueueRow, 'proposal'>): boolean =>
   proposal.kind === 'wait'
     ? proposal.held !== undefined
-    : (proposal.kind === 'placements' || proposal.kind === 'budget') && proposal.held.includes('cooldown');
+    : (proposal.kind === 'placements' || proposal.kind === 'budget' || proposal.kind === 'hours') &&
+      proposal.held.includes('cooldown');
 
 const sumsOf = ({ clicks, spend, orders, sales }: Sums) => ({ clicks, spend, orders, sales });
 

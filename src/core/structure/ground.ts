@@ -31,6 +31,8 @@ export interface StructureAdGroup {
   sku: string | null;
   skus: readonly string[];
   defaultBid: Micros;
+  /** Click-weighted mean of (1 + placement modifier), times that of the schedule. */
+  modifier: number;
   /** Of several products: what an order of each leaves before ads, micros, null where unknown, and its share of sales. */
   sells: { sku: string; share: number; profit: Micros | null }[];
   targets: StructureTarget[];
@@ -46,6 +48,8 @@ export interface StructureCampaign {
   kind: 'automatic' | 'manual';
   strategy: string;
   modifiers: Record<string, number>;
+  /** As the marketplace writes it (hours/schedule.ts); null for none. */
+  schedule: string | null;
   /** Null where its budget is of another kind. */
   dailyBudget: Micros | null;
   endDate: string | null;
@@ -100,6 +104,7 @@ export function structureCampaigns(
       kind: automatic ? 'automatic' : 'manual',
       strategy: campaign.strategy ?? 'fixed',
       modifiers: modifiers[place]!,
+      schedule: String(campaign.fields.schedule ?? '') || null,
       dailyBudget: daily > 0 ? daily : null,
       endDate: campaign.endDate,
       shown: input.budgets?.shown.get(campaignId) ?? 1,
@@ -117,6 +122,7 @@ export function structureCampaigns(
       sku,
       skus: advertised.get(adGroupId) ?? [],
       defaultBid: defaults.get(adGroupId) ?? 0,
+      modifier: adGroup.modifier,
       sells: (input.mixes?.get(adGroupId) ?? []).map((part) => ({ ...part, profit: profitOf(part.sku) })),
       targets: [],
       guards: goals.guardsOf(goals.of(adGroup)),

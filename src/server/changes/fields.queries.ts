@@ -21,6 +21,7 @@ const types: Record<Field['kind'], string> = {
   status: 'text',
   choice: 'text',
   text: 'text',
+  schedule: 'text',
 };
 
 const ofObjects = lineFields.filter(

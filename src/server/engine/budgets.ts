@@ -11,7 +11,7 @@ import type { Micros } from '../../core/metrics/money.ts';
 import type { JudgeInput } from '../../core/round/types.ts';
 import { structureCampaigns, type StructureCampaign } from '../../core/structure/ground.ts';
 import type { Database } from '../db/connection.ts';
-import { budgetsChanged, campaignDays, campaignHours } from '../facts/hours.queries.ts';
+import { campaignDays, campaignHours, fieldChanged } from '../facts/hours.queries.ts';
 import type { LoadedAccount } from '../memory/load.ts';
 import type { Edition } from './edition.ts';
 import type { ExploreEngine } from './engine.ts';
@@ -118,7 +118,7 @@ export class BudgetsEngine {
       days,
       caught: (campaignId) => caughtOf(skuOf(campaignId)),
       othersCpc: othersCpc(days, skuOf),
-      changedOn: await budgetsChanged(this.sql, accountId),
+      changedOn: await fieldChanged(this.sql, accountId, 'daily_budget'),
       guards: { ...budgetGuards, cooldownDays: input.guards.cooldownDays, minimumBudget },
       response: input.response,
       ...(input.responses ? { responses: input.responses } : {}),

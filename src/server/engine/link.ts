@@ -12,6 +12,7 @@ import type { KitsEngine } from './kits.ts';
 import type { PlacementsEngine } from './placements.ts';
 import type { TodayEngine } from './today.ts';
 import type { BudgetsEngine } from './budgets.ts';
+import type { HoursEngine } from './hours.ts';
 
 /** What lives in the worker beside the server. */
 export interface Engines {
@@ -22,6 +23,7 @@ export interface Engines {
   idle: IdleEngine;
   placements: PlacementsEngine;
   budgets: BudgetsEngine;
+  hours: HoursEngine;
   today: TodayEngine;
 }
 
@@ -106,6 +108,7 @@ const kitsEngine = bounded<KitsEngine>('kits');
 const idleEngine = bounded<IdleEngine>('idle');
 const todayEngine = bounded<TodayEngine>('today');
 const budgetsEngine = bounded<BudgetsEngine>('budgets');
+const hoursEngine = bounded<HoursEngine>('hours');
 const placementsEngine = bounded<PlacementsEngine>('placements');
 
 /** Tables of the account. */
@@ -131,3 +134,6 @@ export const budgetsOf = (): Comlink.Remote<BudgetsEngine> => budgetsEngine;
 
 /** What its campaigns sell by placement. */
 export const placementsOf = (): Comlink.Remote<PlacementsEngine> => placementsEngine;
+
+/** What its campaigns sell by the time of the week. */
+export const hoursOf = (): Comlink.Remote<HoursEngine> => hoursEngine;

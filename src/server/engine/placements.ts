@@ -1,6 +1,6 @@
 import { dayWeights } from '../../core/metrics/weights.ts';
 import type { Window } from '../../core/metrics/days.ts';
-import { effectOfPlacements, placementDrafts } from '../../core/placements/lines.ts';
+import { effectOfMove, placementDrafts } from '../../core/placements/lines.ts';
 import { placedRows, type PlacedRow } from '../../core/placements/findings.ts';
 import { sentenceOfPlacements } from '../../core/placements/explain.ts';
 import { placementGuards, type BidFactor, type ModifierChange } from '../../core/placements/propose.ts';
@@ -63,7 +63,7 @@ export class PlacementsEngine {
       if (!row.proposal) return [];
       const note = {
         reason: sentenceOfPlacements(row),
-        effect: effectOfPlacements(row.proposal, placed.marginOf(row.sku)),
+        effect: effectOfMove(row.proposal, placed.marginOf(row.sku)),
       };
       return [[campaignId, placementDrafts(campaign, row.proposal, note)]];
     });

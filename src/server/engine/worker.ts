@@ -8,6 +8,7 @@ import { JudgingEngine } from './judging.ts';
 import { IdleEngine } from './idle.ts';
 import { PlacementsEngine } from './placements.ts';
 import { BudgetsEngine } from './budgets.ts';
+import { HoursEngine } from './hours.ts';
 import { TodayEngine } from './today.ts';
 import { KitsEngine } from './kits.ts';
 import type { Engines } from './link.ts';
@@ -24,6 +25,7 @@ const engines: Engines = {
   idle: new IdleEngine(sql, tables),
   placements: new PlacementsEngine(sql, tables, judging),
   budgets: new BudgetsEngine(sql, tables, judging),
+  hours: new HoursEngine(sql, tables, judging),
   today: new TodayEngine(tables),
 };
 Comlink.expose(engines, nodeEndpoint(parentPort!));

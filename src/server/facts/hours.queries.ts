@@ -1,5 +1,6 @@
 import type { Window } from '../../core/metrics/days.ts';
 import type { CampaignDay, CampaignHour } from '../../core/budgets/hours.ts';
+import { noCounts, type WeekCounts } from '../../core/hours/beliefs.ts';
 import type { Database } from '../db/connection.ts';
 
 /** For which share of the time each campaign had budget left, by id; those of whom no hours are known are left out. */
@@ -28,6 +29,88 @@ export async function campaignHours(
     from campaign_hour
     where account_id = ${accountId} and day between ${from} and ${to} and minutes_in_budget is not null
     group by 1, 2, 3`;
+}
+
+/**
+ * What campaigns had by hour of the week over a span, by id; orders also as they will be once all have come.
+ *
+ * @param maturity What is known of a day's orders, by day; null: all of them.
+ * @param only Campaigns that are asked for; null: all.
+ */
+export async function weekCounts(
+  sql: Database,
+  accountId: number,
+  { from, to }: Window,
+  maturity: ReadonlyMap<string, number> | null,
+  only: readonly string[] | null,
+): Promise<Map<string, WeekCounts>> {
+  const grown = maturity ? [...maturity] : [];
+  const rows = await sql<{ id: string; places: number[]; [name: string]: number[] | string }[]>`
+    with known as (
+      select * from unnest(${grown.map(([day]) => day)}::date[], ${grown.map(([, share]) => share)}::float8[]) k (day, share)),
+    cell as (
+      select h.campaign_id, (extract(isodow from h.day)::int - 1) * 24 + h.hour as place, sum(h.clicks)::float8 as clicks,
+        sum(h.spend)::float8 as spend, sum(h.orders)::float8 as orders, sum(h.sales)::float8 as sales,
+        sum(h.orders / coalesce(k.share, 1))::float8 as grown
+      from campaign_hour h left join known k using (day)
+      where h.account_id = ${accountId} and h.day between ${from} and ${to}
+        and ${only === null ? sql`true` : sql`h.campaign_id = any(${[...only]}::bigint[])`}
+      group by 1, 2)
+    select campaign_id::text as id, array_agg(place) as places, array_agg(clicks) as clicks, array_agg(spend) as spend,
+      array_agg(orders) as orders, array_agg(sales) as sales, array_agg(grown) as grown
+    from cell group by 1`;
+  return new Map(
+    rows.map(({ id, places, ...columns }) => {
+      const counts = noCounts();
+      for (const name of Object.keys(counts) as (keyof WeekCounts)[])
+        places.forEach((place, at) => (counts[name][place] = (columns[name] as number[])[at]!));
+      return [id, counts];
+    }),
+  );
+}
+
+/** What all campaigns had day by day, of days with hours. */
+export async function hourDays(
+  sql: Database,
+  accountId: number,
+  { from, to }: Window,
+): Promise<{ day: string; weekday: number; clicks: number; orders: number }[]> {
+  return sql`
+    select day::text, extract(isodow from day)::int - 1 as weekday, sum(clicks)::float8 as clicks, sum(orders)::float8 as orders
+    from campaign_hour where account_id = ${accountId} and day between ${from} and ${to} group by day order by day`;
+}
+
+/** What an ad group had by weekday, from Monday on. */
+export async function adGroupWeekdays(
+  sql: Database,
+  accountId: number,
+  adGroupId: string,
+  { from, to }: Window,
+): Promise<Record<'clicks' | 'spend' | 'orders' | 'sales', number>[]> {
+  const rows = await sql<({ weekday: number } & Record<'clicks' | 'spend' | 'orders' | 'sales', number>)[]>`
+    select extract(isodow from d.day)::int - 1 as weekday, sum(d.clicks)::float8 as clicks, sum(d.spend)::float8 as spend,
+      sum(d.orders)::float8 as orders, sum(d.sales)::float8 as sales
+    from target_day d
+    where d.account_id = ${accountId} and d.day between ${from} and ${to} and d.target_id in (
+      select target_id from target where account_id = ${accountId} and ad_group_id = ${adGroupId})
+    group by 1`;
+  const none = { clicks: 0, spend: 0, orders: 0, sales: 0 };
+  return Array.from({ length: 7 }, (_, at) => rows.find(({ weekday }) => weekday === at) ?? none);
+}
+
+/** What products had in all by weekday, organic orders included: of one, or of all (null). */
+export async function productWeekdays(
+  sql: Database,
+  accountId: number,
+  sku: string | null,
+  { from, to }: Window,
+): Promise<{ sku: string; weekday: number; days: number; orders: number; sales: number }[]> {
+  return sql`
+    select sku, extract(isodow from day)::int - 1 as weekday, count(*)::int as days, sum(total_orders)::float8 as orders,
+      sum(total_sales)::float8 as sales
+    from product_day where account_id = ${accountId} and day between ${from} and ${to}
+      and ${sku === null ? sql`true` : sql`sku = ${sku}`}
+    group by 1, 2`;
 }
 
 interface DayRow {
@@ -81,16 +164,20 @@ export async function campaignDays(
   return found;
 }
 
-/** The last day on which a daily budget was changed, by campaign id: by a sheet, or elsewhere. */
-export async function budgetsChanged(sql: Database, accountId: number): Promise<Map<string, string>> {
+/** The last day on which a field of a campaign was changed, by campaign id: by a sheet, or elsewhere. */
+export async function fieldChanged(
+  sql: Database,
+  accountId: number,
+  field: 'daily_budget' | 'schedule',
+): Promise<Map<string, string>> {
   const rows = await sql<{ campaign_id: string; day: string }[]>`
     select campaign_id, max(day)::text as day from (
       select l.campaign_id, s.sent_on as day from line l join sheet s using (account_id, sheet_id)
-      where l.account_id = ${accountId} and l.entity = 'campaign' and l.field = 'daily_budget' and l.state = 'applied'
+      where l.account_id = ${accountId} and l.entity = 'campaign' and l.field = ${field} and l.state = 'applied'
         and l.action = 'update' and s.sent_on is not null
       union all
       select object_id::text, day from outside_change
-      where account_id = ${accountId} and entity = 'campaign' and field = 'daily_budget') c
+      where account_id = ${accountId} and entity = 'campaign' and field = ${field}) c
     group by campaign_id`;
   return new Map(rows.map(({ campaign_id, day }) => [campaign_id, day]));
 }

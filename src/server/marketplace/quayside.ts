@@ -34,6 +34,7 @@ const fieldNames: Readonly<Record<string, string>> = {
   'campaign.lifetime_budget': 'lifetime_budget',
   'campaign.end_date': 'end_date',
   'campaign.strategy': 'strategy',
+  'campaign.schedule': 'schedule',
   'campaign.status': 'status',
   'negative.status': 'status',
 };

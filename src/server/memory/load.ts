@@ -20,6 +20,7 @@ import { accountById, productsOf } from '../account/queries.ts';
 import { marginOf } from '../account/account.ts';
 import type { Database } from '../db/connection.ts';
 import { outOfStock, presentWeights, type OutOfStock } from '../facts/evidence-days.ts';
+import { scheduledMeans } from '../facts/schedules.ts';
 import { summariesIn } from '../facts/summaries.queries.ts';
 import type { Response } from '../../core/effect/response.ts';
 import { dayWeights, evidenceDays } from '../../core/metrics/weights.ts';
@@ -393,10 +394,11 @@ export class LoadedAccount {
     };
   }
 
-  /** What placements make of a bid by campaign; see `modifiersByCampaign`. */
+  /** What placements and schedules make of a bid by campaign; see `modifiersByCampaign`. */
   async modifiers(window: Window): Promise<Float64Array> {
     const { placements } = await this.frame(window, 'placements');
-    return modifiersByCampaign(this.objects, placements!);
+    const scheduled = await scheduledMeans(this.sql, this.accountId, window, this.objects.campaigns);
+    return modifiersByCampaign(this.objects, placements!, scheduled);
   }
 
   /** What targets did since their bid was changed, for those changed within the cooldown. */

@@ -1,5 +1,5 @@
 import type { SeasonDay } from '../../answers/account.ts';
-import { fields, type FieldEntity } from '../../core/changes/fields.ts';
+import { lineFields, type FieldEntity } from '../../core/changes/fields.ts';
 import type {
   AdGroupObject,
   BudgetGroupObject,
@@ -18,7 +18,7 @@ import type { Time } from '../../core/explore/tabulate.ts';
 
 /** The values of all fields of an entity, by the column that keeps them. */
 const fieldValues = (sql: Database, entity: FieldEntity, alias: string) =>
-  sql`jsonb_build_object(${fields
+  sql`jsonb_build_object(${lineFields
     .filter((field) => field.entity === entity)
     .map(
       ({ column }, i) => sql`${i === 0 ? sql`` : sql`, `}${column}::text, ${sql(`${alias}.${column}`)}`,

@@ -112,7 +112,8 @@ export async function acceptPlacements(
   const betas = new Map(order.bids.map(({ stream, beta }) => [stream, beta]));
   const asked = order.modifiers.flatMap(({ placement, to }) => {
     const { modifier: from, stream } = now.get(placement)!;
-    return unusual([{ placement, from, to }], row.strategy, betas.get(stream) ?? betas.get('all'));
+    const beta = betas.get(stream) ?? betas.get('all') ?? 1;
+    return unusual([{ placement, from, to }], row.strategy, beta, row.scheduled);
   });
   if (asked.length > 0 && !confirmed) {
     const message =

@@ -62,6 +62,7 @@ function startOf(proposal: Row['proposal']): number | null {
     case 'repair':
     case 'placements':
     case 'budget':
+    case 'hours':
       return null;
   }
 }

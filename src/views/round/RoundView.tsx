@@ -77,6 +77,7 @@ const firstColumns: Record<Shown, string> = {
   conflicts: 'In its own way',
   placements: 'Campaign',
   budgets: 'Campaign',
+  hours: 'Campaign',
   structure: 'Campaign',
 };
 
@@ -401,6 +402,7 @@ const canAdjust = (row: Row): boolean =>
   row.proposal.kind !== 'repair' &&
   row.proposal.kind !== 'placements' &&
   row.proposal.kind !== 'budget' &&
+  row.proposal.kind !== 'hours' &&
   (row.proposal.kind !== 'wait' || isHeldWhole(row));
 
 /** What can be accepted as it stands. */

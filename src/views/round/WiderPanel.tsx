@@ -33,6 +33,8 @@ export function WiderPanel({ row, window }: WiderPanelProps) {
         <Placements row={row} />
       ) : row.queue === 'budgets' ? (
         <Budget row={row} />
+      ) : row.queue === 'hours' ? (
+        <Hours row={row} />
       ) : (
         <Repair row={row} />
       )}
@@ -121,6 +123,29 @@ function Budget({ row }: { row: Row }) {
       </Part>
       <Part title="Look closer">
         <Link href={at(`/spend?campaign=${row.campaignId}`)}>Its hours, and how it comes about</Link>
+      </Part>
+    </>
+  );
+}
+
+function Hours({ row }: { row: Row }) {
+  if (row.proposal.kind !== 'hours') return null;
+  const { sentence, short, held } = row.proposal;
+  return (
+    <>
+      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
+        {sentence}
+      </Typography>
+      <Part title="Proposed">
+        {short}: one line.
+        {held.includes('largest step') && ' More is wanted: 50 points are the largest step.'}
+        {held.includes('cooldown') &&
+          ' Held by cooldown: its schedule was changed in the last four weeks, and the same weekdays are compared first.'}
+      </Part>
+      <Part title="Look closer">
+        <Link href={at(`/spend?part=when&of=campaign:${row.campaignId}`)}>
+          Its hours, and how it comes about
+        </Link>
       </Part>
     </>
   );

@@ -24,6 +24,7 @@ const kindsOfProposal: Record<QueueId, Record<string, string>> = {
   words: { negative: 'Negate' },
   placements: { placements: 'Move' },
   budgets: { raise_budget: 'Raise budget', lower_bids: 'Lower bids' },
+  hours: { hours: 'Schedule' },
   conflicts: { repair: 'Repair' },
   structure: { repair: 'Repair' },
 };
@@ -55,7 +56,7 @@ export const guardWords: Record<GuardName, string> = {
 
 /** The guard that decides how much of a finding is held, the last of them to do so; null where none does. */
 export function heldBy({ proposal }: Row): string | null {
-  if (proposal.kind === 'placements' || proposal.kind === 'budget')
+  if (proposal.kind === 'placements' || proposal.kind === 'budget' || proposal.kind === 'hours')
     return proposal.held.includes('cooldown')
       ? guardWords.cooldown
       : proposal.held.includes('largest step')

@@ -72,6 +72,16 @@ export function proposalWords(
             ? 'twice at most at a time'
             : '',
       };
+    case 'hours':
+      return {
+        verb: held ? 'Held' : 'Schedule',
+        value: proposal.short,
+        detail: held
+          ? `by ${guardWords.cooldown}`
+          : proposal.held.includes('largest step')
+            ? '50 points at most at a time'
+            : '',
+      };
     case 'bid':
       return {
         verb: proposal.isTest ? 'Test' : proposal.to < proposal.from ? 'Cut bid' : 'Raise bid',

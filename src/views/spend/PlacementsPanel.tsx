@@ -37,14 +37,14 @@ export function PlacementsPanel({ row, state, window, maximumModifier }: Placeme
   const [modifiers, setModifiers] = useState(live);
   const [betas, setBetas] = useState<Betas>({});
   const [isMeant, setIsMeant] = useState(false);
-  const { placements, proposal, isFinding, strategy, streams } = row;
+  const { placements, proposal, isFinding, strategy, scheduled, streams } = row;
   const changes = placements.map(({ placement, modifier, stream }) => ({
     placement,
     stream,
     from: modifier,
     to: modifiers[placement]!,
   }));
-  const asked = changes.flatMap((one) => unusual([one], strategy, betas[one.stream]));
+  const asked = changes.flatMap((one) => unusual([one], strategy, betas[one.stream], scheduled));
   const tooHigh = changes.filter(({ to }) => to > maximumModifier);
   const bids = streams.flatMap(({ name }) =>
     betas[name] === undefined ? [] : [{ stream: name, beta: betas[name] }],

@@ -19,7 +19,7 @@ export async function noteOutsideChanges(tx: Transaction, accountId: number, day
       from keyed s join campaign c on c.account_id = ${accountId} and c.ext_id = s.campaign_id
       cross join lateral (values
         ('status', c.status, s.status), ('daily_budget', c.daily_budget::text, s.daily_budget::text),
-        ('strategy', c.strategy, s.strategy), ('name', c.name, s.campaign),
+        ('strategy', c.strategy, s.strategy), ('schedule', coalesce(c.schedule, ''), coalesce(s.schedule, '')), ('name', c.name, s.campaign),
         ('end_date', coalesce(c.end_date::text, ''), coalesce(s.end_date::text, ''))) v (field, old_value, new_value)
       where s.entity = 'campaign'
       union all

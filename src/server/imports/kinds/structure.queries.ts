@@ -64,6 +64,7 @@ async function mergeCampaigns(tx: Transaction, accountId: number): Promise<void>
       daily_budget = case when s.lifetime_budget is null then coalesce(s.daily_budget, c.daily_budget) end,
       lifetime_budget = case when s.daily_budget is null then coalesce(s.lifetime_budget, c.lifetime_budget) end,
       pacing = coalesce(s.pacing, c.pacing), strategy = coalesce(s.strategy, c.strategy),
+      schedule = s.schedule,
       start_date = coalesce(s.start_date, c.start_date), end_date = s.end_date,
       status = coalesce(s.status, c.status), budget_group = s.budget_group_id
     from keyed s join parent p using (ckey)
