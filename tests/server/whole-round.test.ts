@@ -49,7 +49,7 @@ describe('words and conflicts', () => {
   test('are findings like all others: worth by one measure, accepted, put off and taken back under their keys', async () => {
     const { findings } = await wider();
     const kinds = new Set(findings.map((row) => row.queue));
-    expect(kinds).toEqual(new Set(['placements', 'budgets', 'words', 'conflicts', 'structure']));
+    expect(kinds).toEqual(new Set(['placements', 'budgets', 'hours', 'words', 'conflicts', 'structure']));
     for (const { worth, claims, queue: kind } of findings) {
       expect(worth).toBeGreaterThanOrEqual(0);
       if (kind === 'words') expect(claims.length).toBeGreaterThan(0);

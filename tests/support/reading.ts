@@ -51,6 +51,8 @@ const leftOut: Record<string, string> = {
   'reports/[id]': 'asked where there is one',
   'reports/[id]/file': 'asked where there is one',
   'spend/budgets/file': 'a file of what is read already',
+  'spend/hours/file': 'a file of what is read already',
+  'spend/hours/after': 'wants a campaign: tests/server/hours.test.ts',
   'sheet/carried': 'writes',
   'sheet/lines/[line]': 'writes',
   'sheet/send': 'writes',
@@ -108,6 +110,8 @@ export async function readAll(url: string, account: number): Promise<Record<stri
   await get('spend/placements/conditions', `?${span}`);
   await get('spend/budgets', `?${span}`);
   await get('spend/budgets/alone', `?${span}`);
+  await get('spend/hours', `?${span}`);
+  await get('spend/hours/scope', `?${span}&of=account`);
   await get('spend/pace');
   for (const part of ['', '/verdicts', '/moved', '/queues']) await get(`today${part}`, `?${span}`);
   const organic = (await get('organic', `?${span}`)) as { products: { sku: string }[] };

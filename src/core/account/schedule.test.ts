@@ -40,7 +40,7 @@ test('in words: weekdays that are alike as one', () => {
   expect(scheduleSaid(flat())).toBe('100 % at all hours');
   expect(scheduleSaid(readSchedule('sunday 0-23 60')!)).toBe('Sunday 60 %');
   expect(scheduleSaid(readSchedule('monday 0-6 0; tuesday 0-6 0; saturday 0-23 120; sunday 0-23 120')!)).toBe(
-    'Monday and Tuesday 0 to 7 off; Saturday and Sunday 120 %',
+    'Monday and Tuesday 0–7 h off; Saturday and Sunday 120 %',
   );
 });
 

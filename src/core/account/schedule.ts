@@ -81,10 +81,10 @@ export const scheduleFactor = (text: string | null): number =>
   Math.max(...(readSchedule(text ?? '') ?? [100])) / 100;
 
 /**
- * What a schedule makes of a bid on the mean of clicks, 1 for a flat one; hours that are off have none. Without clicks all
- * hours count alike.
+ * What a schedule, or some hours of one, make of a bid on the mean of clicks, 1 for a flat one; hours that are off have none.
+ * Without clicks all hours count alike.
  */
-export function meanSchedule(schedule: Schedule, clicks: readonly number[]): number {
+export function meanSchedule(schedule: readonly number[], clicks: readonly number[]): number {
   const [weight, sum] = schedule.reduce(
     ([all, own], percent, at) =>
       percent > 0 ? [all + clicks[at]!, own + (clicks[at]! * percent) / 100] : [all, own],
@@ -95,27 +95,49 @@ export function meanSchedule(schedule: Schedule, clicks: readonly number[]): num
   return on.length > 0 ? on.reduce((all, percent) => all + percent, 0) / on.length / 100 : 1;
 }
 
-const percentSaid = (percent: number): string => (percent === 0 ? 'off' : `${percent} %`);
-const hoursSaid = ({ first, last }: Run): string =>
-  first === 0 && last === hoursOfDay - 1 ? '' : ` ${first} to ${last + 1}`;
+const hoursSaid = ({ first, last }: Pick<Run, 'first' | 'last'>): string =>
+  first === 0 && last === hoursOfDay - 1 ? '' : ` ${first}–${last + 1} h`;
 
-/** A schedule in words, weekdays in a row that are alike as one; "100 % at all hours" where it is flat. */
-export function scheduleSaid(schedule: Schedule): string {
-  if (isFlat(schedule)) return '100 % at all hours';
-  const said: string[] = [];
+/** Times in words, weekdays in a row that are alike as one: of each hour what is said of it, null for nothing. */
+function said(words: readonly (string | null)[]): string {
+  const parts: string[] = [];
   let weekday = 0;
   while (weekday < daysOfWeek) {
-    const hours = ofWeekday(schedule, weekday);
+    const hours = words.slice(hourOfWeek(weekday, 0), hourOfWeek(weekday + 1, 0));
     let end = weekday;
-    while (end + 1 < daysOfWeek && String(ofWeekday(schedule, end + 1)) === String(hours)) end++;
+    while (end + 1 < daysOfWeek && hours.every((word, hour) => words[hourOfWeek(end + 1, hour)] === word))
+      end++;
     const name =
       end === weekday
         ? weekdayNames[weekday]!
         : `${weekdayNames[weekday]!} ${end === weekday + 1 ? 'and' : 'to'} ${weekdayNames[end]!}`;
-    const moved = runsOf(schedule).filter((run) => run.weekday === weekday && run.percent !== 100);
-    if (moved.length > 0)
-      said.push(`${name}${moved.map((run) => `${hoursSaid(run)} ${percentSaid(run.percent)}`).join(',')}`);
+    const runs: { first: number; last: number; word: string | null }[] = [];
+    hours.forEach((word, hour) => {
+      const open = runs.at(-1);
+      if (open?.word === word) open.last = hour;
+      else runs.push({ first: hour, last: hour, word });
+    });
+    const told = runs.filter(({ word }) => word !== null);
+    if (told.length > 0)
+      parts.push(
+        `${name}${told.map((run) => `${hoursSaid(run)}${run.word ? ` ${run.word}` : ''}`).join(',')}`,
+      );
     weekday = end + 1;
   }
-  return said.join('; ');
+  return parts.join('; ');
 }
+
+/**
+ * A schedule in words; "100 % at all hours" where it is flat.
+ * @example scheduleSaid(readSchedule('sunday 0-23 60')) // 'Sunday 60 %'
+ */
+export const scheduleSaid = (schedule: Schedule): string =>
+  isFlat(schedule)
+    ? '100 % at all hours'
+    : said(schedule.map((percent) => (percent === 100 ? null : percent === 0 ? 'off' : `${percent} %`)));
+
+/** Hours of the week in words: "Sunday", "Monday to Friday 0 to 7". */
+export const timesSaid = (places: readonly number[]): string => {
+  const all = new Set(places);
+  return said(Array.from({ length: hoursOfWeek }, (_, at) => (all.has(at) ? '' : null)));
+};

@@ -1,5 +1,5 @@
 import { cellFactors, type CellFactor, type UnitCounts } from '../evidence/factors.ts';
-import { daysOfWeek, hourOfWeek, hoursOfDay, hoursOfWeek } from '../account/schedule.ts';
+import { daysOfWeek, hoursOfDay, hoursOfWeek } from '../account/schedule.ts';
 
 /** How much better a click sells at one time of the week than at another (domain, section 10). */
 
@@ -184,7 +184,3 @@ function productCells(
 }
 /** Clicks of an expected order: so that sums keep the size of clicks. */
 const alike = 10;
-
-/** Places of a weekday's hours in the week. */
-export const hoursOf = (weekday: number): number[] =>
-  Array.from({ length: hoursOfDay }, (_, hour) => hourOfWeek(weekday, hour));

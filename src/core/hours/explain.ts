@@ -1,4 +1,4 @@
-import { flat, readSchedule, scheduleSaid, weekdayNames } from '../account/schedule.ts';
+import { flat, readSchedule, scheduleSaid } from '../account/schedule.ts';
 import { eighty } from '../effect/forecast.ts';
 import { count, counted, money, percent, significant } from '../metrics/format.ts';
 import type { Step } from '../round/explain.ts';
@@ -26,20 +26,24 @@ const timeName = (stage: ScheduleProposal['stage'], { name }: Pick<PartChange, '
 const nameShort = (stage: ScheduleProposal['stage'], name: string): string =>
   stage === 'weekdays' ? name.slice(0, 3) : name.replace(' to ', '–');
 
-/** What is proposed where there is little room: "Sun 60 %, rest 110 %". */
-export function scheduleShort({ stage, parts, rest }: ScheduleProposal): string {
-  const told = parts.map(({ name, to }) => `${nameShort(stage, name)} ${to === 0 ? 'off' : `${to} %`}`);
-  const all = stage === 'weekdays' ? weekdayNames.length : Infinity;
-  return [...told, ...(parts.length < all && rest !== 100 ? [`rest ${rest} %`] : [])].join(', ');
+/** What is told most surely first. */
+const byDistance = (parts: readonly PartChange[]): PartChange[] =>
+  [...parts].sort(
+    (a, b) => Math.abs(Math.log(b.factor)) / b.spread - Math.abs(Math.log(a.factor)) / a.spread,
+  );
+
+/** What is proposed where there is little room: "Sun 60 %, bids × 1.06". */
+export function scheduleShort({ stage, parts, beta }: ScheduleProposal): string {
+  const told = byDistance(parts)
+    .filter(({ from, to }) => from !== to)
+    .map(({ name, to }) => `${nameShort(stage, name)} ${to === 0 ? 'off' : `${to} %`}`);
+  return [...told, ...(beta === 1 ? [] : [`bids × ${significant(beta)}`])].join(', ');
 }
 
 /** Why, in words with the numbers. */
 export function sentenceOfHours(proposal: ScheduleProposal, weeks: number): string {
-  const { stage, parts, schedule, chance } = proposal;
-  const furthest = [...parts].sort(
-    (a, b) => Math.abs(Math.log(b.factor)) / b.spread - Math.abs(Math.log(a.factor)) / a.spread,
-  );
-  const told = furthest
+  const { stage, parts, schedule, chance, beta } = proposal;
+  const told = byDistance(parts)
     .slice(0, 2)
     .map((part) => `A click ${timeName(stage, part)} sells ${timeSaid(part)}.`)
     .join(' ');
@@ -47,15 +51,16 @@ export function sentenceOfHours(proposal: ScheduleProposal, weeks: number): stri
     ? ' Where it is off even the least bid would lose.'
     : '';
   return (
-    `${told} Told by ${counted(weeks, 'week')}. With ${scheduleSaid(readSchedule(schedule) ?? flat())} as much is bid on the mean, and goes where it ` +
-    `sells.${off} It gains with ${percent(Math.min(chance, 0.99))}.`
+    `${told} Told by ${counted(weeks, 'week')}. With ${scheduleSaid(readSchedule(schedule) ?? flat())}` +
+    `${beta === 1 ? '' : ` and bids × ${significant(beta)}`} as much is bid on the mean, and goes where it sells.${off} ` +
+    `It gains with ${percent(Math.min(chance, 0.99))}.`
   );
 }
 
 /** The working, to be redone by hand. */
 export function workingOfHours({ proposal, sums }: HoursRow, weeks: number): Step[] {
   if (!proposal) return [];
-  const { stage, parts, rest } = proposal;
+  const { stage, parts, usual, beta } = proposal;
   return [
     {
       name: 'Told by',
@@ -65,14 +70,17 @@ export function workingOfHours({ proposal, sums }: HoursRow, weeks: number): Ste
     ...parts.map(({ name, factor, spread, from, to, wanted }) => ({
       name: `${stage === 'weekdays' ? name : `Hours ${name}`}, beside the mean`,
       formula:
-        `${timeSaid({ factor, spread })}, so that the mean by clicks stays, in steps of 10 %: ${from} → ${wanted} %` +
+        `${timeSaid({ factor, spread })}, beside ${usual} % at the others, in steps of 10 %: ${from} → ${wanted} %` +
         (to === wanted ? '' : ', 50 points at a time'),
       result: to === 0 ? 'off' : `${to} %`,
     })),
     {
-      name: 'The rest',
-      formula: 'not told apart from the mean: it takes what the others leave',
-      result: `${rest} %`,
+      name: 'Factor on bids',
+      formula:
+        beta === 1
+          ? 'what is bid on the mean of clicks moves by less than 3 %: bids stay'
+          : 'mean of the schedule by clicks, before ÷ after',
+      result: significant(beta),
     },
   ];
 }

@@ -80,14 +80,17 @@ function drawnFactors({ weekdays, hours, week }: HourFactors, clicks: readonly n
   });
 }
 
-/** What hours bring once a schedule stands where another does. What is off now is taken for what it was at 100 %. */
-export function outcomeOf(ground: HourGround, from: Schedule, to: Schedule): ScheduleOutcome {
+/**
+ * What hours bring once a schedule stands where another does. What is off now is taken for what it was at 100 %.
+ * `beta`: factor on the bids that goes with it.
+ */
+export function outcomeOf(ground: HourGround, from: Schedule, to: Schedule, beta = 1): ScheduleOutcome {
   const { clicks, spend, bid, earns, perClick, theta, response, factors } = ground;
   const moved = Array.from({ length: hoursOfWeek }, (_, at) => {
     const was = from[at] === 0 ? 100 : from[at]!;
-    const ratio = to[at]! / was;
+    const ratio = (beta * to[at]!) / was;
     const none = { clicks: 0, spend: 0, clicksSpread: 0, spendSpread: 0, idle: 0, some: 0 };
-    if (from[at] === to[at] || clicks[at]! <= 0) return none;
+    if ((from[at] === to[at] && (beta === 1 || to[at] === 0)) || clicks[at]! <= 0) return none;
     const cpc = spend[at]! / clicks[at]!;
     const base = (bid * was) / 100;
     const own = responseAt(response, base > 0 && cpc > 0 ? cpc / base : null);

@@ -7,6 +7,7 @@ import {
   daysOfWeek,
   hourOfWeek,
   hoursOfDay,
+  meanSchedule,
   ofWeekday,
   scheduleStep,
   weekdayNames,
@@ -52,14 +53,16 @@ export interface ScheduleProposal extends ScheduleOutcome {
   stage: 'weekdays' | 'hours';
   /** As it is written. */
   schedule: string;
-  /** Parts that are told apart from the mean, and what the others get so that the mean stays. */
+  /** Parts that are told apart from the mean, and what the others have, per cent. */
   parts: PartChange[];
-  rest: number;
+  usual: number;
+  /** Factor on the campaign's bids that goes with it: M / M'; 1 where they stay. */
+  beta: number;
   held: HourGuard[];
 }
 
-/** A time is told apart from the mean when it sells more, or less, with 80 %. */
-const toldApart = 0.8416;
+/** A time is told apart from the mean when it sells more, or less, with 90 %: seven are looked at. */
+const toldApart = 1.2816;
 /** Hours are one block until they differ by so many standard deviations: 23 borders are looked at. */
 const blockBorder = 2;
 /** A schedule moves where one of its times should stand so many points elsewhere. */
@@ -124,70 +127,60 @@ const areHoursFlat = (schedule: Schedule): boolean =>
     hours.every((percent) => percent === hours[0]),
   );
 
-/** A schedule with parts at what they sell, all others moved so that the mean by clicks stays. Null where nothing moves. */
+/** A schedule with parts at what they sell beside the rest, which stays. Null where nothing moves. */
 function moved(
   stage: ScheduleProposal['stage'],
-  ground: HourGround,
+  { clicks, factors, earns, theta }: HourGround,
   live: Schedule,
   guards: HourGuards,
-): (Omit<ScheduleProposal, keyof ScheduleOutcome | 'schedule'> & { schedule: Schedule }) | null {
-  const { clicks, factors, earns, theta } = ground;
+): (Omit<ScheduleProposal, keyof ScheduleOutcome | 'schedule' | 'beta'> & { schedule: Schedule }) | null {
   const parts = stage === 'weekdays' ? weekdayParts(factors) : hourParts(factors);
-  const told = parts.filter(isTold);
-  if (told.length === 0) return null;
   const weightOf = ({ places }: Part) => places.reduce((sum, at) => sum + clicks[at]!, 0);
-  const meanOf = (schedule: Schedule, { places }: Part) => {
-    const weight = places.reduce((sum, at) => sum + clicks[at]!, 0);
-    return weight > 0
-      ? places.reduce((sum, at) => sum + clicks[at]! * schedule[at]!, 0) / weight
-      : places.reduce((sum, at) => sum + schedule[at]!, 0) / places.length;
-  };
-  const running = parts.filter((part) => meanOf(live, part) > 0);
-  const all = running.reduce((sum, part) => sum + weightOf(part), 0);
-  if (all <= 0) return null;
-  const mean = running.reduce((sum, part) => sum + weightOf(part) * meanOf(live, part), 0) / all;
-  const shape = (part: Part): number => (told.includes(part) ? part.factor : 1);
-  const whole = running.reduce((sum, part) => sum + weightOf(part) * shape(part), 0) / all;
+  const percentOf = (part: Part) =>
+    meanSchedule(
+      part.places.map((at) => live[at]!),
+      part.places.map((at) => clicks[at]!),
+    ) * 100;
+  const running = parts.filter(({ places }) => places.some((at) => live[at]! > 0));
+  const told = running.filter(isTold);
+  if (told.length === 0) return null;
+  // What is not told apart is the measure; where all is, the whole.
+  const rest = told.length < running.length ? running.filter((part) => !told.includes(part)) : running;
+  const weight = rest.reduce((sum, part) => sum + weightOf(part), 0);
+  if (weight <= 0) return null;
+  const overRest = (of: (part: Part) => number) =>
+    rest.reduce((sum, part) => sum + weightOf(part) * of(part), 0) / weight;
+  const [usual, sells] = [overRest(percentOf), overRest(({ factor }) => factor)];
   const losesAlways = ({ factor, spread }: Part): boolean =>
     theta * earns * factor * Math.exp(beyondDoubt * spread) < guards.minimumBid;
-  const isOff = told.some((part) => running.includes(part) && losesAlways(part));
-  const isFar = told.some(
-    (part) =>
-      running.includes(part) && Math.abs((mean * shape(part)) / whole - meanOf(live, part)) >= leastMove,
-  );
-  // What rounding left is no reason to move again.
-  if (!isOff && !isFar) return null;
   const held = new Set<HourGuard>();
   const schedule = [...live];
-  const changes = parts.map((part): PartChange => {
-    const from = meanOf(live, part);
-    const wanted = losesAlways(part) ? 0 : Math.max(scheduleStep, toTen((mean * shape(part)) / whole));
-    const stepped = toTen(clamp(wanted, from - guards.step, from + guards.step));
-    const to = from === 0 ? 0 : stepped;
-    if (from !== 0 && to !== wanted) held.add('largest step');
-    const { name, factor, spread } = part;
-    if (Math.abs(to - from) >= scheduleStep / 2)
+  const changes = told.map((part): PartChange => {
+    const from = percentOf(part);
+    const exact = (usual * part.factor) / sells;
+    const isFar = Math.abs(exact - from) >= leastMove;
+    const wanted = losesAlways(part) ? 0 : isFar ? Math.max(scheduleStep, toTen(exact)) : Math.round(from);
+    const to =
+      wanted === Math.round(from) ? wanted : toTen(clamp(wanted, from - guards.step, from + guards.step));
+    if (to !== wanted) held.add('largest step');
+    if (to !== Math.round(from))
       for (const at of part.places)
         if (live[at] !== 0)
           schedule[at] = to === 0 ? 0 : Math.max(scheduleStep, toTen((live[at]! * to) / from));
+    const { name, factor, spread } = part;
     return { name, factor, spread, from: Math.round(from), to, wanted };
   });
   if (schedule.every((percent, at) => percent === live[at])) return null;
-  const isToldPart = parts.map((part) => told.includes(part));
-  const others = changes.filter((_, at) => !isToldPart[at]);
-  return {
-    stage,
-    schedule,
-    parts: changes.filter((_, at) => isToldPart[at]),
-    rest: others[0]?.to ?? 100,
-    held: [...held],
-  };
+  return { stage, schedule, parts: changes, usual: Math.round(usual), held: [...held] };
 }
 
+/** Bids that would move by less than this share stay. */
+const leastBeta = 0.03;
+
 /**
- * What a campaign's schedule should be: each time at what it sells beside the mean, in steps of 10 %, so that what is bid on
- * the mean stays and goes where it sells. Weekdays first; blocks of hours once weekdays stand, where nobody has set hours by
- * hand. Times that are not told apart from the mean (80 %) move along with the rest. Off only where even the least bid loses
+ * What a campaign's schedule should be: times that are told apart from the mean (90 %) at what they sell beside the others,
+ * in steps of 10 %, and all bids times beta = M / M', so that what is bid on the mean stays and goes where it sells. Weekdays
+ * first; blocks of hours once weekdays stand, where nobody has set hours by hand. Off only where even the least bid loses
  * beyond doubt; what is off stays off. Null where weeks or clicks are too few, or nothing would move.
  */
 export function proposeSchedule(
@@ -204,11 +197,14 @@ export function proposeSchedule(
     moved('weekdays', ground, live, guards) ??
     (areHoursFlat(live) ? moved('hours', ground, live, guards) : null);
   if (!found) return null;
+  const ratio = meanSchedule(live, ground.clicks) / meanSchedule(found.schedule, ground.clicks);
+  const beta = Math.abs(ratio - 1) < leastBeta ? 1 : ratio;
   const isCooling = changedOn !== null && daysBetween(changedOn, today) < guards.cooldownDays;
   return {
     ...found,
     schedule: writeSchedule(found.schedule),
     held: [...found.held, ...(isCooling ? (['cooldown'] as const) : [])],
-    ...outcomeOf(ground, live, found.schedule),
+    beta,
+    ...outcomeOf(ground, live, found.schedule, beta),
   };
 }

@@ -19,7 +19,7 @@ export function hoursQueueRow(row: HoursRow, weeks: number): QueueRow {
       kind: 'hours',
       short: scheduleShort(proposal),
       held: proposal.held,
-      lines: 1,
+      lines: row.lines,
       sentence: sentenceOfHours(proposal, weeks),
     },
     worth: proposal.worth,

@@ -3,8 +3,10 @@ import type { Sums } from '../metrics/figures.ts';
 import type { Day } from '../metrics/days.ts';
 import type { Micros } from '../metrics/money.ts';
 import { earningsOf } from '../budgets/rows.ts';
+import { effectiveBid } from '../placements/effective.ts';
 import type { StructureCampaign } from '../structure/ground.ts';
 import { noCounts, type HourFactors, type WeekCounts } from './beliefs.ts';
+import { countMoves } from './lines.ts';
 import type { HourGround } from './outcome.ts';
 import { proposeSchedule, type HourGuards, type ScheduleProposal } from './propose.ts';
 import { flat, meanSchedule, readSchedule, writeSchedule } from '../account/schedule.ts';
@@ -36,6 +38,9 @@ export interface HoursRow {
   /** The last day on which its schedule was changed. */
   changedOn: Day | null;
   targetAcos: number;
+  /** What one click may cost at most while the schedule stands at 100 %: dearest bid, highest modifier, strategy. */
+  most: Micros;
+  adGroups: { id: string; name: string }[];
   /** Over the weeks. */
   sums: Pick<Sums, 'clicks' | 'spend' | 'orders' | 'sales'>;
   proposal: ScheduleProposal | null;
@@ -43,6 +48,8 @@ export interface HoursRow {
   isFinding: boolean;
   /** It would be a finding, but a cooldown holds it. */
   isHeld: boolean;
+  /** How many lines carry it out; 0 where it is neither. */
+  lines: number;
 }
 
 /** Gains less surely than this are chance. */
@@ -87,6 +94,11 @@ export function hoursRows(ground: HoursGround): HoursRow[] {
     .sort((a, b) => worthOf(b) - worthOf(a) || b.sums.spend - a.sums.spend);
 }
 
+function mostOf({ adGroups, modifiers, strategy }: StructureCampaign): Micros {
+  const bids = adGroups.flatMap(({ targets, defaultBid }) => targets.map(({ row }) => row.bid ?? defaultBid));
+  return effectiveBid(Math.max(0, ...bids), Math.max(0, ...Object.values(modifiers)), strategy);
+}
+
 function hoursRow(campaign: StructureCampaign, ground: HoursGround): HoursRow {
   const { campaignId, name, strategy, adGroups } = campaign;
   const { today, weeks, guards } = ground;
@@ -115,9 +127,12 @@ function hoursRow(campaign: StructureCampaign, ground: HoursGround): HoursRow {
     schedule: writeSchedule(live),
     changedOn,
     targetAcos: earningsOf(adGroups.flatMap(({ targets }) => targets)).mean((one) => one.targetAcos),
+    most: mostOf(campaign),
+    adGroups: adGroups.map(({ adGroupId: id, name: called }) => ({ id, name: called })),
     sums,
     proposal,
     isFinding: gains && !isHeld,
     isHeld,
+    lines: gains ? 1 + countMoves(campaign, proposal.beta) : 0,
   };
 }

@@ -247,6 +247,16 @@ const explained: Record<string, Explained> = {
     what: 'What accepting it would bring a week, in money: the change of expected sales × θ, less the change of spend.',
     not: 'Findings that share clicks are not worth their sum.',
   },
+  time_factor: {
+    what: 'What a click sells at this time beside the mean of all, and where that lies eight times of ten.',
+    how: 'Orders per click over whole weeks of settled days, drawn to the product’s other campaigns and to the mean.',
+    not: 'What an order is worth is taken for alike at all times.',
+  },
+  schedule_effect: {
+    what: 'Gain against the goal at the same times in whole weeks before and after, less what campaigns did meanwhile whose schedules stood still.',
+    how: 'Goal × sales − spend; weeks drawn again and again tell how far it may miss, eight times of ten.',
+    not: 'The day of the change belongs to neither side.',
+  },
   stop: {
     what: 'What lower bids and negatives would no longer spend over goal, a week.',
     how: 'Each click once.',

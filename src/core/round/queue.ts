@@ -62,7 +62,7 @@ export interface BudgetProposal {
 /** A schedule of a campaign. */
 export interface HoursProposal {
   kind: 'hours';
-  /** "Sun 60 %, rest 110 %". */
+  /** "Sun 60 %, bids × 1.06". */
   short: string;
   /** Guards that hold part of it back, in words. */
   held: readonly string[];

@@ -46,12 +46,12 @@ export const budgetRowsOf = async (accountId: number, window: Window): Promise<B
 export async function budgetsAnswer(accountId: number, window: Window): Promise<string> {
   const text = await rowsText(accountId, window);
   const { today } = await getAccount(db(), accountId);
-  const { bids, placements, budgets } = await openBids(db(), accountId);
+  const { bids, placements, budgets, hours } = await openBids(db(), accountId);
   const head: Omit<BudgetsAnswer, 'campaigns'> = {
     today: today!,
     minimumBudget: await minimumOf(accountId),
     onSheet: Object.fromEntries(await openBudgets(db(), accountId)),
-    bidsOnSheet: [...new Set([...bids, ...placements, ...budgets])],
+    bidsOnSheet: [...new Set([...bids, ...placements, ...budgets, ...hours])],
     groups: await groupsOf(accountId, JSON.parse(text) as BudgetRow[]),
     limits: await budgetLimits(db(), accountId),
   };

@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
 import { budgetKey } from '../../core/budgets/lines.ts';
+import { hoursKey } from '../../core/hours/lines.ts';
 import { placementKey } from '../../core/placements/lines.ts';
 import type { NewLine } from './lines.queries.ts';
 import { joined } from './joined.ts';
@@ -34,6 +35,29 @@ test('placements move the bid of its own finding by their factor', () => {
   const [only] = joined([line('1', 1_200_000, null), line('1', 500_000, placements)], 10_000);
   expect(only!.new_value).toBe('600000');
   expect(only!.harvest).toBeNull();
+});
+
+test('a schedule and placements move one bid by both of their factors, in one line; each alone by its own', () => {
+  const hours = hoursKey('7');
+  const both = joined(
+    [line('1', 500_000, placements), line('1', 1_200_000, hours), line('2', 1_200_000, hours)],
+    10_000,
+  );
+  expect(both.map(({ conflict_key, new_value }) => [conflict_key, new_value])).toEqual([
+    ['target:1:bid', '600000'],
+    ['target:2:bid', '1200000'],
+  ]);
+  const all = joined(
+    [
+      line('1', 900_000, null),
+      line('1', 800_000, budget),
+      line('1', 500_000, placements),
+      line('1', 1_200_000, hours),
+    ],
+    10_000,
+  );
+  // The lower of 0.90 and 0.80, times 0.5 and 1.2.
+  expect(all.map(({ new_value }) => new_value)).toEqual(['480000']);
 });
 
 test('what the line that is left out carried is carried by the next of its finding, and once', () => {

@@ -1,35 +1,37 @@
 import { isBudgetKey } from '../../core/budgets/lines.ts';
+import { isHoursKey } from '../../core/hours/lines.ts';
 import { isPlacementKey } from '../../core/placements/lines.ts';
 import type { NewLine } from '../changes/lines.queries.ts';
 
 /**
- * Lines of which a bid is set twice: by its own finding, and by its campaign's placements or budget. All are meant, so one
- * line stands for them. Placements: the bid gets their factor too, since what is wanted of it is theta x RPC / M, and M is
- * what moves (domain, sections 6.3 and 8). A budget: the lowest of the bids, for it asks no more than that money lasts.
+ * Lines of which a bid is set more than once: by its own finding, and by its campaign's placements, schedule or budget. All
+ * are meant, so one line stands for them. Placements and schedules: the bid gets their factors too, since what is wanted of
+ * it is theta x RPC / M, and M is what moves (domain, sections 6.3, 8 and 10). A budget: the lowest of the bids, for it asks
+ * no more than that money lasts.
  */
 export function joined(rows: readonly NewLine[], step: number): NewLine[] {
-  const budgets = new Map<string, number>();
-  const factors = new Map<string, number>();
+  const bids = new Map<string, NewLine[]>();
   for (const row of rows) {
     if (!isAmount(row)) continue;
-    if (isOf(isPlacementKey, row))
-      factors.set(row.conflict_key, Number(row.new_value) / Number(row.old_value));
-    if (isOf(isBudgetKey, row)) budgets.set(row.conflict_key, Number(row.new_value));
+    const same = bids.get(row.conflict_key);
+    if (same) same.push(row);
+    else bids.set(row.conflict_key, [row]);
   }
-  const own = new Set(
-    rows.flatMap((row) => (isOf(isPlacementKey, row) || isOf(isBudgetKey, row) ? [] : [row.conflict_key])),
-  );
   const kept = rows.flatMap((row) => {
-    const key = row.conflict_key;
-    const factor = factors.get(key);
-    const lasting = budgets.get(key);
-    if (!isAmount(row) || (factor === undefined && lasting === undefined)) return [row];
-    // The bid's own line stands for all of them, else that of the budget.
-    if (isOf(isPlacementKey, row) && (own.has(key) || lasting !== undefined)) return [];
-    if (isOf(isBudgetKey, row) && own.has(key)) return [];
-    const lowest = Math.min(Number(row.new_value), lasting ?? Infinity);
-    const isFactored = isOf(isPlacementKey, row) || factor === undefined;
-    const bid = Math.max(step, Math.round((lowest * (isFactored ? 1 : factor)) / step) * step);
+    const same = isAmount(row) ? bids.get(row.conflict_key)! : [row];
+    if (same.length === 1) return [row];
+    const factors = same.filter(isFactor);
+    const whole = same.filter((one) => !isFactor(one));
+    // The bid's own line stands for all of them, else that of the budget, else the first.
+    const stands = whole.find((one) => !isOf(isBudgetKey, one)) ?? whole[0] ?? factors[0]!;
+    if (factors.length === 0 && whole.every((one) => !isOf(isBudgetKey, one))) return [row];
+    if (row !== stands) return [];
+    const base = Math.min(
+      ...whole.map((one) => Number(one.new_value)),
+      ...(whole.length === 0 ? [Number(row.old_value)] : []),
+    );
+    const factor = factors.reduce((all, one) => (all * Number(one.new_value)) / Number(one.old_value), 1);
+    const bid = Math.max(step, Math.round((base * factor) / step) * step);
     return [{ ...row, new_value: String(bid) }];
   });
   return withEffects(kept, rows);
@@ -53,5 +55,6 @@ function withEffects(kept: readonly NewLine[], rows: readonly NewLine[]): NewLin
 
 const isOf = (isKey: (key: string) => boolean, { finding_key: key }: NewLine): boolean =>
   key !== null && isKey(key);
+const isFactor = (row: NewLine): boolean => isOf(isPlacementKey, row) || isOf(isHoursKey, row);
 const isAmount = ({ field, old_value: old }: NewLine): boolean =>
   (field === 'bid' || field === 'default_bid') && Number(old) > 0;

@@ -71,10 +71,11 @@ export async function openNegatives(
 export async function openBids(
   sql: Database,
   accountId: number,
-): Promise<{ placements: Set<string>; budgets: Set<string>; bids: Set<string> }> {
-  const rows = await sql<{ campaign_id: string; placements: boolean; budgets: boolean }[]>`
+): Promise<Record<'placements' | 'budgets' | 'hours' | 'bids', Set<string>>> {
+  const rows = await sql<{ campaign_id: string; placements: boolean; budgets: boolean; hours: boolean }[]>`
     select l.campaign_id, bool_or(l.entity = 'placement_modifier') as placements,
-      bool_or(coalesce(l.finding_key, '') like 'budget:%') as budgets
+      bool_or(coalesce(l.finding_key, '') like 'budget:%') as budgets,
+      bool_or(coalesce(l.finding_key, '') like 'hours:%') as hours
     from line l join sheet s using (account_id, sheet_id)
     where l.account_id = ${accountId} and s.state in ('open', 'sending') and l.state in ('open', 'sending')
       and (l.entity = 'placement_modifier' or (l.action = 'update' and l.field in ('bid', 'default_bid')))
@@ -84,7 +85,8 @@ export async function openBids(
   return {
     placements: of(({ placements }) => placements),
     budgets: of(({ budgets }) => budgets),
-    bids: of(({ placements, budgets }) => !placements && !budgets),
+    hours: of(({ hours }) => hours),
+    bids: of(({ placements, budgets, hours }) => !placements && !budgets && !hours),
   };
 }
 

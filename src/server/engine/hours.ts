@@ -1,4 +1,4 @@
-import { flat, isFlat, readSchedule } from '../../core/account/schedule.ts';
+import { flat, readSchedule } from '../../core/account/schedule.ts';
 import { earningsOf } from '../../core/budgets/rows.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import {
@@ -10,7 +10,7 @@ import {
   type WeekCounts,
 } from '../../core/hours/beliefs.ts';
 import { sentenceOfHours } from '../../core/hours/explain.ts';
-import { scheduleLine } from '../../core/hours/lines.ts';
+import { scheduleDrafts } from '../../core/hours/lines.ts';
 import { outcomeOf, type HourGround } from '../../core/hours/outcome.ts';
 import { factorsOfPart, hoursPicture, type HoursPicture, type ScopeMean } from '../../core/hours/picture.ts';
 import { hourGuards } from '../../core/hours/propose.ts';
@@ -109,21 +109,22 @@ export class HoursEngine {
     window: Window,
     about: HoursAbout,
     orders: readonly ScheduleOrder[],
-  ): Promise<[campaignId: string, draft: LineDraft][]> {
+  ): Promise<[campaignId: string, drafts: LineDraft[]][]> {
     const judged = await this.judged(edition, window, about);
     if (!judged) return [];
     const rows = new Map(judged.rows.map((row) => [row.campaignId, row]));
-    return orders.flatMap(({ campaignId, schedule, reason }): [string, LineDraft][] => {
+    return orders.flatMap(({ campaignId, schedule, reason }): [string, LineDraft[]][] => {
       const row = rows.get(campaignId);
       const campaign = judged.campaigns.get(campaignId);
       const text = schedule ?? row?.proposal?.schedule;
       if (!row || !campaign || text === undefined) return [];
       const wanted = readSchedule(text) ?? flat();
-      const live = readSchedule(row.schedule) ?? flat();
+      const beta = schedule === null ? row.proposal!.beta : 1;
       const own = groundOf(campaign, judged);
-      const effect = own ? effectOfMove(outcomeOf(own, live, wanted), judged.marginOf(row.sku)) : null;
+      const outcome = own && outcomeOf(own, readSchedule(row.schedule) ?? flat(), wanted, beta);
+      const effect = outcome && effectOfMove(outcome, judged.marginOf(row.sku));
       const why = schedule === null ? sentenceOfHours(row.proposal!, judged.weeks) : reason;
-      return [[campaignId, scheduleLine(campaignId, campaign.schedule, wanted, { reason: why, effect })]];
+      return [[campaignId, scheduleDrafts(campaign, wanted, beta, { reason: why, effect })]];
     });
   }
 
@@ -298,6 +299,3 @@ function partCounts(
   });
   return made;
 }
-
-/** Whether a schedule moves anything at all. */
-export const isSchedule = (text: string): boolean => !isFlat(readSchedule(text) ?? flat());

@@ -1,5 +1,6 @@
 import type { ForecastsAnswer, KindOfForecast } from '../../answers/forecasts.ts';
 import { lastForecasts, scoreForecast, wideningOf, type WeekSums } from '../../core/effect/forecast.ts';
+import { isHoursKey } from '../../core/hours/lines.ts';
 import { isPlacementKey } from '../../core/placements/lines.ts';
 import { addDays, daysBetween, type Day, type Window } from '../../core/metrics/days.ts';
 import { dayWeights } from '../../core/metrics/weights.ts';
@@ -28,10 +29,19 @@ const scoredWithin = 90;
 /** Most weeks on either side of a change. */
 const mostWeeks = 4;
 
-export const kinds = ['raise', 'cut', 'negative', 'harvest', 'placements', 'budget'] as const;
+export const kinds = ['raise', 'cut', 'negative', 'harvest', 'placements', 'budget', 'hours'] as const;
 export type ForecastKind = (typeof kinds)[number];
 
-const kindOf = ({ entity, action, old_value, new_value, finding_key, is_whole }: SentLine): ForecastKind => {
+const kindOf = ({
+  entity,
+  action,
+  field,
+  old_value,
+  new_value,
+  finding_key,
+  is_whole,
+}: SentLine): ForecastKind => {
+  if (is_whole && (field === 'schedule' || isHoursKey(finding_key ?? ''))) return 'hours';
   if (is_whole)
     return entity === 'placement_modifier' || isPlacementKey(finding_key ?? '') ? 'placements' : 'budget';
   if (entity === 'negative') return 'negative';
@@ -47,7 +57,7 @@ function weeksOf({ sent_on, changed_again }: SentLine, settledTo: Day): number {
 
 /** What bids and terms rest on: whole campaigns are known otherwise, and widen nothing else. */
 const single = (rows: readonly ForecastRow[]): ForecastRow[] =>
-  rows.filter(({ kind }) => kind !== 'placements' && kind !== 'budget');
+  rows.filter(({ kind }) => kind !== 'placements' && kind !== 'budget' && kind !== 'hours');
 
 /** How far past forecasts missed: the factor on the intervals of new ones. */
 export const wideningNow = async (sql: Database, accountId: number): Promise<number> =>

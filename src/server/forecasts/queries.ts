@@ -1,4 +1,5 @@
 import { budgetKey } from '../../core/budgets/lines.ts';
+import { hoursKey } from '../../core/hours/lines.ts';
 import type { WeekSums } from '../../core/effect/forecast.ts';
 import type { Day } from '../../core/metrics/days.ts';
 import { placementKey } from '../../core/placements/lines.ts';
@@ -21,7 +22,7 @@ export interface SentLine {
   sent_on: Day;
   /** The finding that it is of; null where somebody made it by hand. */
   finding_key: string | null;
-  /** Its effect is of the whole campaign: placements, budgets, and the bids that move with them. */
+  /** Its effect is of the whole campaign: placements, budgets, schedules, and the bids that move with them. */
   is_whole: boolean;
   /** The day on which the same target's bid, or anything of the same campaign, was changed again; null while it was not. */
   changed_again: Day | null;
@@ -57,8 +58,9 @@ export async function sentLines(sql: Database, accountId: number, from: Day): Pr
 
 /** Whether a line (as `l`) carries what a whole campaign does: by what it sets, or by the finding that it is of. */
 const ofCampaign = (sql: Database | Transaction) => sql`
-  (l.entity = 'placement_modifier' or (l.entity = 'campaign' and l.field = 'daily_budget')
-    or coalesce(l.finding_key, '') like ${`${placementKey('')}%`} or coalesce(l.finding_key, '') like ${`${budgetKey('')}%`})`;
+  (l.entity = 'placement_modifier' or (l.entity = 'campaign' and l.field in ('daily_budget', 'schedule'))
+    or coalesce(l.finding_key, '') like ${`${placementKey('')}%`} or coalesce(l.finding_key, '') like ${`${budgetKey('')}%`}
+    or coalesce(l.finding_key, '') like ${`${hoursKey('')}%`})`;
 
 /** Clicks, spend, orders and sales that the other lines of a sheet were said to bring a campaign, with their spreads in squares. */
 export async function saidBeside(
@@ -253,7 +255,7 @@ export async function forecastRows(
   return sql`
     select f.line_id, f.kind, f.from_day::text as from_day, f.to_day::text as to_day, f.weeks, f.said, f.seen,
       f.spread, f.inside, f.scored_on::text as scored_on, l.sheet_id,
-      case when f.kind in ('placements', 'budget') then c.name else l.expression end as expression
+      case when f.kind in ('placements', 'budget', 'hours') then c.name else l.expression end as expression
     from (
       select *, row_number() over (
         partition by kind order by from_day desc, abs((said ->> 'sales')::float8) desc, line_id) as place

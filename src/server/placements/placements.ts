@@ -47,11 +47,11 @@ export const placementRows = async (accountId: number, window: Window): Promise<
 /** The same as JSON (`PlacementsAnswer`), with what the marketplace allows. */
 export async function placementsAnswer(accountId: number, window: Window): Promise<string> {
   const { maximumModifier } = await aboutOf(accountId);
-  const { placements, budgets, bids } = await openBids(db(), accountId);
+  const { placements, budgets, hours, bids } = await openBids(db(), accountId);
   const head: Omit<PlacementsAnswer, 'campaigns'> = {
     maximumModifier,
     onSheet: [...placements],
-    bidsOnSheet: [...bids, ...budgets],
+    bidsOnSheet: [...bids, ...budgets, ...hours],
   };
   return `${JSON.stringify(head).slice(0, -1)},"campaigns":${await rowsText(accountId, window)}}`;
 }

@@ -18,6 +18,8 @@ import { placementDraftsOf, placementRows } from '../placements/index.ts';
 import { budgetDraftsOf, budgetRowsOf } from '../budgets/index.ts';
 import { campaignOfBudgetKey, isBudgetKey } from '../../core/budgets/lines.ts';
 import { campaignOfKey, isPlacementKey } from '../../core/placements/lines.ts';
+import { campaignOfHoursKey, isHoursKey } from '../../core/hours/lines.ts';
+import { hoursFound, scheduleDraftsOf } from '../hours/index.ts';
 import { chosenStructure, isStructure, structureDrafts } from './structure.ts';
 import { addLines, withOpenSheet, type Accepted } from '../changes/open.ts';
 import { joined } from '../changes/joined.ts';
@@ -58,12 +60,16 @@ async function checkHeld(
   });
   const placements = unconfirmed.filter(isPlacementKey).map(campaignOfKey);
   const budgets = unconfirmed.filter(isBudgetKey).map(campaignOfBudgetKey);
+  const hours = unconfirmed.filter(isHoursKey).map(campaignOfHoursKey);
   const rows = [
     ...(placements.length > 0 ? await placementRows(accountId, window) : []).filter((row) =>
       placements.includes(row.campaignId),
     ),
     ...(budgets.length > 0 ? await budgetRowsOf(accountId, window) : []).filter((row) =>
       budgets.includes(row.campaignId),
+    ),
+    ...(hours.length > 0 ? (await hoursFound(accountId, window)).rows : []).filter((row) =>
+      hours.includes(row.campaignId),
     ),
   ];
   const held = rows.find(({ isHeld }) => isHeld);
@@ -123,6 +129,13 @@ export async function acceptFindings(
       way: adjustments[key]?.way ?? null,
     })),
   );
+  const schedules = await scheduleDraftsOf(
+    accountId,
+    window,
+    wanted
+      .filter(isHoursKey)
+      .map((key) => ({ campaignId: campaignOfHoursKey(key), schedule: null, reason: '' })),
+  );
   const repairs = await repairsOf(accountId, window, wanted.filter(isConflict));
   for (const key of wanted) {
     const repair = repairs.get(key);
@@ -137,7 +150,9 @@ export async function acceptFindings(
     if (placed) put(key, placed, false);
     const budget = isBudgetKey(key) ? budgets.get(campaignOfBudgetKey(key)) : undefined;
     if (budget) put(key, budget, adjustments[key]?.way !== undefined);
-    if (repair || phrase || placed || budget || structure.has(key)) continue;
+    const timed = isHoursKey(key) ? schedules.get(campaignOfHoursKey(key)) : undefined;
+    if (timed) put(key, timed, false);
+    if (repair || phrase || placed || budget || timed || structure.has(key)) continue;
     const finding = byKey.get(key);
     if (!finding) {
       const message =

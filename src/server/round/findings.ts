@@ -22,6 +22,9 @@ import { notesOf } from '../account/notes.queries.ts';
 import { thetaRows } from '../goals/queries.ts';
 import { LRUCache } from 'lru-cache';
 import { placementQueueRow } from '../../core/placements/queue.ts';
+import { isHoursKey } from '../../core/hours/lines.ts';
+import { hoursQueueRow } from '../../core/hours/queue.ts';
+import { hoursFound } from '../hours/index.ts';
 import { isPlacementKey } from '../../core/placements/lines.ts';
 import { placementRows } from '../placements/index.ts';
 import { budgetRowsOf } from '../budgets/index.ts';
@@ -193,14 +196,15 @@ async function movedWith(
   { keys, rows }: Judged,
   waiting: readonly number[],
 ): Promise<Record<string, string>> {
-  const { placements, budgets } = await openBids(db(), accountId);
-  if (placements.size + budgets.size === 0) return {};
+  const { placements, budgets, hours } = await openBids(db(), accountId);
+  if (placements.size + budgets.size + hours.size === 0) return {};
   const covered: Record<string, string> = {};
   for (const i of waiting) {
     if (keys[i]!.startsWith('term:')) continue;
     const { campaignId } = JSON.parse(rows[i]!) as QueueRow;
     if (placements.has(campaignId)) covered[keys[i]!] = 'the placements of its campaign';
     else if (budgets.has(campaignId)) covered[keys[i]!] = 'the budget of its campaign';
+    else if (hours.has(campaignId)) covered[keys[i]!] = 'the schedule of its campaign';
   }
   return covered;
 }
@@ -262,9 +266,11 @@ async function widerRows(accountId: number, window: Window): Promise<string[]> {
   const structure = await structureFindings(accountId, window);
   const placed = (await placementRows(accountId, window)).filter(isToldOf);
   const budgets = (await budgetRowsOf(accountId, window)).filter(isToldOf);
+  const { rows: timed, weeks } = await hoursFound(accountId, window);
   return [
     ...budgets.map((one) => JSON.stringify(budgetQueueRow(one))),
     ...placed.map((one) => JSON.stringify(placementQueueRow(one))),
+    ...timed.filter(isToldOf).map((one) => JSON.stringify(hoursQueueRow(one, weeks))),
     ...rows,
     ...structure.map((one) => JSON.stringify(structureQueueRow(one))),
   ];
@@ -276,15 +282,20 @@ export async function widerOf(accountId: number, window: Window): Promise<string
   const rows = await widerRows(accountId, window);
   const keys = rows.map((row) => (JSON.parse(row) as QueueRow).key);
   const { waiting, ...counts } = await undecided(accountId, keys, today!);
-  const { bids, placements, budgets } = await openBids(db(), accountId);
+  const { bids, placements, budgets, hours } = await openBids(db(), accountId);
   const covered: Record<string, string> = {};
   for (const i of waiting) {
     const { key, campaignId, proposal } = JSON.parse(rows[i]!) as QueueRow;
-    const movesBids = isPlacementKey(key) || (proposal.kind === 'budget' && proposal.way === 'lower_bids');
+    const movesBids =
+      isPlacementKey(key) ||
+      (proposal.kind === 'budget' && proposal.way === 'lower_bids') ||
+      (proposal.kind === 'hours' && proposal.lines > 1);
     if (!movesBids) continue;
     if (bids.has(campaignId)) covered[key] = 'bids of its targets';
-    else if (isBudgetKey(key) && placements.has(campaignId)) covered[key] = 'the placements of its campaign';
-    else if (isPlacementKey(key) && budgets.has(campaignId)) covered[key] = 'the budget of its campaign';
+    else if (!isPlacementKey(key) && placements.has(campaignId))
+      covered[key] = 'the placements of its campaign';
+    else if (!isBudgetKey(key) && budgets.has(campaignId)) covered[key] = 'the budget of its campaign';
+    else if (!isHoursKey(key) && hours.has(campaignId)) covered[key] = 'the schedule of its campaign';
   }
   const head = JSON.stringify({ ...counts, covered }).slice(0, -1);
   return `${head},"findings":[${waiting.map((i) => rows[i]!).join(',')}]}`;

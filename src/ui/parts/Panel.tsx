@@ -12,7 +12,7 @@ export const Panel = ({
   children,
 }: {
   label: string;
-  width?: number;
+  width?: number | string;
   children: ReactNode;
 }) => (
   <Box

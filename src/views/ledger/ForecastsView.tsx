@@ -27,6 +27,7 @@ const kindNames: Record<string, string> = {
   harvest: 'Harvests',
   placements: 'Placements',
   budget: 'Budgets',
+  hours: 'Hours',
 };
 
 /** Said against seen: how well what was sent did what it was said to do, and how well the model foresees orders. */

@@ -130,20 +130,20 @@ function Budget({ row }: { row: Row }) {
 
 function Hours({ row }: { row: Row }) {
   if (row.proposal.kind !== 'hours') return null;
-  const { sentence, short, held } = row.proposal;
+  const { sentence, short, lines, held } = row.proposal;
   return (
     <>
       <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
         {sentence}
       </Typography>
       <Part title="Proposed">
-        {short}: one line.
+        {short}: {counted(lines, 'line')}.
         {held.includes('largest step') && ' More is wanted: 50 points are the largest step.'}
         {held.includes('cooldown') &&
           ' Held by cooldown: its schedule was changed in the last four weeks, and the same weekdays are compared first.'}
       </Part>
       <Part title="Look closer">
-        <Link href={at(`/spend?part=when&of=campaign:${row.campaignId}`)}>
+        <Link href={at(`/spend?part=when&campaign=${row.campaignId}`)}>
           Its hours, and how it comes about
         </Link>
       </Part>

@@ -3,7 +3,7 @@ import { setUrl } from '../../ui/hooks/useUrlState.ts';
 import { Tabs } from '../../ui/parts/Tabs.tsx';
 import { budgetViewIds, budgetViews, type BudgetViewId } from './useBudgets.ts';
 
-export const parts = { 'how-much': 'How much', where: 'Where' };
+export const parts = { 'how-much': 'How much', where: 'Where', when: 'When' };
 export type PartId = keyof typeof parts;
 
 interface SpendTabsProps {

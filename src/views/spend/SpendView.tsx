@@ -5,6 +5,7 @@ import { PaceView } from './PaceView.tsx';
 import { SplitView, splitHelp } from './SplitView.tsx';
 import { SpendTabs, parts, type PartId } from './SpendTabs.tsx';
 import { budgetViewIds } from './useBudgets.ts';
+import { WhenView, whenHelp } from './WhenView.tsx';
 import { WhereView, whereHelp } from './WhereView.tsx';
 
 /** Where and when money works, and how much of it. */
@@ -14,12 +15,30 @@ export function SpendView() {
   const part = (Object.keys(parts) as PartId[]).find((id) => id === named) ?? 'how-much';
   const view = budgetViewIds.find((id) => id === viewName) ?? 'campaigns';
   const choose = (id: PartId) =>
-    setUrl({ part: id === 'how-much' ? null : id, view: null, campaign: null, sort: null, q: null }, true);
+    setUrl(
+      {
+        part: id === 'how-much' ? null : id,
+        view: null,
+        campaign: null,
+        sort: null,
+        q: null,
+        scope: null,
+        draw: null,
+        kind: null,
+      },
+      true,
+    );
   const tabs = <SpendTabs part={part} view={view} onChoose={choose} />;
   if (part === 'where')
     return (
       <Shell help={whereHelp}>
         <WhereView parts={tabs} />
+      </Shell>
+    );
+  if (part === 'when')
+    return (
+      <Shell help={whenHelp}>
+        <WhenView tabs={tabs} />
       </Shell>
     );
   return (
