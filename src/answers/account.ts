@@ -21,6 +21,8 @@ export interface SeasonAnswer {
   sent: { day: Day; sheets: number; lines: number }[];
   /** What was noted of these days. */
   notes: { day: Day; toDay: Day; body: string }[];
+  /** Trials that were sent: the days that count. */
+  trials: { name: string; from: Day; to: Day }[];
   /** Spans that were told as a whole and count where a window holds all of them. */
   summaries: { kind: string; firstDay: Day; lastDay: Day }[];
   /** Null while nothing is loaded. */

@@ -27,7 +27,9 @@ type Way =
   | { kind: 'note_removed'; note: Note }
   | { kind: 'budget_rule'; before: BudgetRule }
   | { kind: 'budget_limit'; before: BudgetLimit }
-  | { kind: 'conditions'; before: Condition[] };
+  | { kind: 'conditions'; before: Condition[] }
+  | { kind: 'trial_made'; trialId: number | null }
+  | { kind: 'trial_decided'; trialId: number; days: number; groups: string[] };
 
 /** What is tolerated of one row; null: nothing. Without an amount: what it loses now, and a fifth more. */
 export interface ToleranceEntry {
@@ -141,6 +143,11 @@ async function takeBack(step: Step): Promise<void> {
       return send('PUT', '/api/spend/budgets/limits', step.before);
     case 'conditions':
       return send('PUT', '/api/spend/placements/conditions', { conditions: step.before });
+    case 'trial_made':
+      return step.trialId === null ? undefined : send('DELETE', `/api/trials/${step.trialId}`, {});
+    case 'trial_decided':
+      if (step.groups.length > 0) await send('POST', '/api/sheet/undo', { groups: step.groups });
+      return send('POST', `/api/trials/${step.trialId}`, { act: 'reopen', days: step.days });
     case 'testing':
       return send('PUT', '/api/goals/testing', { share: step.before });
     case 'tolerances':

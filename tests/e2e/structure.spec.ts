@@ -150,7 +150,7 @@ test('a best keyword that its budget starves is offered in Spend as well, put on
   const put = await panel.getByRole('button', { name: /^Put \d+ lines on the sheet$/ }).innerText();
   await page.keyboard.press('o');
   await expect(page.getByTestId('sheet-lines')).toHaveText(`${/\d+/.exec(put)![0]} lines on the sheet`);
-  await expect(panel.getByRole('button', { name: 'On the sheet' })).toBeDisabled();
+  await expect(panel.getByRole('button', { name: 'On the sheet', exact: true })).toBeDisabled();
   await page.goto(`${stack.url}/round?queue=structure&${span}`);
   await expect(rows.first()).toBeVisible({ timeout: 20_000 });
   await expect(rowsOf(page, 'starved_best').filter({ hasText: name })).toHaveCount(0);

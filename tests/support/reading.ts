@@ -118,6 +118,7 @@ export async function readAll(url: string, account: number): Promise<Record<stri
   await get('organic/following');
   for (const { sku } of organic.products.slice(0, 1)) await get('organic/product', `?${span}&sku=${sku}`);
   await get('notes', `?${span}`);
+  await get('trials');
   for (const { reportId } of (await get('reports')) as { reportId: number }[]) {
     await call('reports/[id]', `reports/${reportId}`);
     await call('reports/[id]/file', `reports/${reportId}/file`);

@@ -17,6 +17,7 @@ export const queues = [
   { id: 'words', name: 'Words', one: 'word', many: 'words' },
   { id: 'conflicts', name: 'Conflicts', one: 'conflict', many: 'conflicts' },
   { id: 'structure', name: 'Structure', one: 'campaign', many: 'campaigns' },
+  { id: 'trials', name: 'Trials', one: 'trial', many: 'trials' },
 ] as const;
 /** Findings kept of a queue: more than anybody decides in a sitting; what is decided makes room for the next. */
 export const mostOfAQueue = 10_000;

@@ -32,6 +32,7 @@ const works = [
   'budget_rule',
   'budget_limit',
   'placement_condition',
+  'trial',
   'note',
   'report',
   'decision',

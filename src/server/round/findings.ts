@@ -23,6 +23,8 @@ import { thetaRows } from '../goals/queries.ts';
 import { LRUCache } from 'lru-cache';
 import { placementQueueRow } from '../../core/placements/queue.ts';
 import { isHoursKey } from '../../core/hours/lines.ts';
+import { trialQueueRow } from '../../core/trials/queue.ts';
+import { dueTrials, trialSpans } from '../trials/index.ts';
 import { hoursQueueRow } from '../../core/hours/queue.ts';
 import { hoursFound } from '../hours/index.ts';
 import { isPlacementKey } from '../../core/placements/lines.ts';
@@ -273,6 +275,9 @@ async function widerRows(accountId: number, window: Window): Promise<string[]> {
     ...timed.filter(isToldOf).map((one) => JSON.stringify(hoursQueueRow(one, weeks))),
     ...rows,
     ...structure.map((one) => JSON.stringify(structureQueueRow(one))),
+    ...(await dueTrials(accountId)).map(({ compared, ...trial }) =>
+      JSON.stringify(trialQueueRow({ ...trial, decided: compared?.decided?.value ?? null })),
+    ),
   ];
 }
 
@@ -424,6 +429,7 @@ export async function seasonOf(accountId: number): Promise<SeasonAnswer> {
       settledTo: null,
       sent: [],
       notes: [],
+      trials: [],
       summaries: [],
       defaultWindow: null,
     };
@@ -435,6 +441,7 @@ export async function seasonOf(accountId: number): Promise<SeasonAnswer> {
     settledTo,
     sent: await sentDays(db(), accountId),
     notes: await notesOf(db(), accountId, { from: addDays(account.today, -89), to: account.today }),
+    trials: await trialSpans(db(), accountId),
     summaries: await summarySpans(db(), accountId),
     defaultWindow: settledTo === null ? null : windowEnding(settledTo, 30),
   };

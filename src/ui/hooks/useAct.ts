@@ -4,6 +4,7 @@ import Button from '@mui/material/Button';
 import { createElement, useCallback } from 'react';
 import type { BudgetLimit, BudgetRule } from '../../core/budgets/rules.ts';
 import type { Condition } from '../../core/placements/conditions.ts';
+import type { TrialPlan } from '../../core/trials/trials.ts';
 import type { Note } from '../../answers/today.ts';
 import type { GoalValues, PlanRow } from '../../answers/goals.ts';
 import type { Window } from '../../core/metrics/days.ts';
@@ -79,6 +80,55 @@ export function useAct() {
         ({ lines }) => said(lines),
         options,
       ),
+    [act],
+  );
+  /** Makes a trial of lines of the open sheet (null: of all); undo takes it away, the lines stay. */
+  const makeTrial = useCallback(
+    (plan: TrialPlan, lineIds: readonly number[] | null) =>
+      act(
+        () =>
+          undoable(
+            { kind: 'trial_made', trialId: null },
+            `trial “${plan.name}” made`,
+            (call) =>
+              send<{ trialId: number; lines: number }>('POST', '/api/trials', { ...plan, lineIds }, call),
+            ({ trialId }) => ({ kind: 'trial_made', trialId }),
+          ),
+        ({ lines }) => `“${plan.name}” will try ${counted(lines, 'line')}. ctrl z takes it away.`,
+      ),
+    [act],
+  );
+  /** Keeps a trial, takes it back, or lets it go on for some more days; undo opens it again as it was. */
+  const decideTrial = useCallback(
+    (
+      trial: { trialId: number; name: string; days: number },
+      decision: 'keep' | 'take_back' | 'go_on',
+      more = 14,
+    ) => {
+      const { trialId, name, days } = trial;
+      const label = {
+        keep: `“${name}” kept`,
+        take_back: `“${name}” taken back`,
+        go_on: `“${name}” goes on for ${more} more days`,
+      }[decision];
+      return act(
+        () =>
+          undoable(
+            { kind: 'trial_decided', trialId, days, groups: [] },
+            label,
+            (call) =>
+              send<Accepted>(
+                'POST',
+                `/api/trials/${trialId}`,
+                { act: decision, ...(decision === 'go_on' ? { days: more } : {}) },
+                call,
+              ),
+            ({ groups }) => ({ kind: 'trial_decided', trialId, days, groups }),
+          ),
+        ({ lines }) =>
+          `${label}.${lines > 0 ? ` ${counted(lines, 'line')} on the sheet: send them.` : ''} ctrl z takes it back.`,
+      );
+    },
     [act],
   );
   /** Skips findings, or puts them off for a week; undo brings them back. `one`: what one of them is called. */
@@ -301,6 +351,8 @@ export function useAct() {
   return {
     act,
     putLines,
+    makeTrial,
+    decideTrial,
     decide,
     changeGoal,
     changeCosts,

@@ -219,6 +219,27 @@ export function SeasonStrip() {
               </g>
             );
           })}
+          {data.trials
+            .filter(({ to }) => to >= first)
+            .map(({ name, from, to }, index) => {
+              const last = days.at(-1)!.day;
+              const begins = at(from < first ? first : from > last ? last : from);
+              const ends = at(to > last ? last : to) + x.bandwidth();
+              return (
+                // A trial is a bar over its days, one below the other.
+                <g key={`${name} ${from}`} data-trial="">
+                  <line
+                    x1={begins}
+                    x2={Math.max(begins + 2, ends)}
+                    y1={15 + (index % 3) * 4}
+                    y2={15 + (index % 3) * 4}
+                    stroke={roles.over}
+                    strokeWidth={2.5}
+                  />
+                  <title>{`Trial “${name}”: ${longDay(from)} to ${longDay(to)}`}</title>
+                </g>
+              );
+            })}
           {data.sent
             .filter(({ day }) => day >= first)
             .map(({ day, lines }) => (

@@ -12,6 +12,7 @@ import { Shell } from '../../ui/shell/Shell.tsx';
 import { ForecastsView } from './ForecastsView.tsx';
 import { OpenSheetView } from './OpenSheetView.tsx';
 import { OutsideView } from './OutsideView.tsx';
+import { TrialsView } from '../trials/TrialsView.tsx';
 import { SentSheetView } from './SentSheetView.tsx';
 
 const keyHelp = [
@@ -38,14 +39,22 @@ function Ledger() {
   const list = (sheets.data?.sheets ?? []).filter((sheet) => sheet.state !== 'open');
   const forecasts = chosen === 'forecasts';
   const outside = chosen === 'outside';
+  const trials = chosen === 'trials';
   const isKnown =
-    forecasts || outside || chosen === null || list.some((sheet) => String(sheet.sheet_id) === chosen);
+    forecasts ||
+    outside ||
+    trials ||
+    chosen === null ||
+    list.some((sheet) => String(sheet.sheet_id) === chosen);
   const problems =
     sheets.data && !isKnown
       ? [{ name: 'sheet', problem: `There is no sheet “${chosen.slice(0, 40)}” that was sent.` }]
       : [];
   const open =
-    !forecasts && !outside && (chosen === null || !list.some((sheet) => String(sheet.sheet_id) === chosen));
+    !forecasts &&
+    !outside &&
+    !trials &&
+    (chosen === null || !list.some((sheet) => String(sheet.sheet_id) === chosen));
   const entry = (id: string | null, title: string, text: string, current: boolean) => (
     <ButtonBase
       key={id ?? 'open'}
@@ -82,6 +91,7 @@ function Ledger() {
         </Typography>
         {entry(null, 'Open sheet', 'what waits to be sent', open)}
         {entry('forecasts', 'Forecasts', 'said against seen', forecasts)}
+        {entry('trials', 'Trials', 'tried, then kept or taken back', trials)}
         {entry('outside', 'Changed outside', 'at the marketplace, by no sheet', outside)}
         {list.map((sheet) =>
           entry(
@@ -100,6 +110,8 @@ function Ledger() {
           <Failed error={sheets.error} onRetry={() => void sheets.refetch()} />
         ) : forecasts ? (
           <ForecastsView />
+        ) : trials ? (
+          <TrialsView />
         ) : outside ? (
           <OutsideView />
         ) : open ? (

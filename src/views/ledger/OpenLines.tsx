@@ -4,6 +4,7 @@ import { HeadCell } from '../../ui/list/HeadCell.tsx';
 import { Explanation } from '../../ui/parts/Explanation.tsx';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import type { PageEntry, SheetLine } from '../../answers/changes.ts';
@@ -11,6 +12,7 @@ import { fieldOf, type Field } from '../../core/changes/fields.ts';
 import type { LineGroup, LineView } from '../../core/changes/sheet.ts';
 import { counted, signedMoney } from '../../core/metrics/format.ts';
 import { micros, units } from '../../core/metrics/money.ts';
+import { at } from '../../ui/address.ts';
 import { setUrl } from '../../ui/hooks/useUrlState.ts';
 import { LinesList } from './LinesList.tsx';
 import { newText, nowText, oldText, whatOf } from './words.ts';
@@ -24,6 +26,7 @@ interface OpenLinesProps {
   onEdit: (line: SheetLine, change: { newValue?: string; rebase?: boolean; name?: string }) => void;
   /** Lines are carried over by hand: says that these are applied. */
   onApplied?: (meant: Meant) => void;
+  onTry: (meant: Meant) => void;
 }
 
 const columns = 'minmax(140px, 1.1fr) 150px 138px minmax(180px, 2fr) 92px 84px';
@@ -36,7 +39,7 @@ export const labelOf = (meant: Meant): string =>
       : `${counted(meant.group.lines, 'line')} of ${meant.group.title} removed`;
 
 /** Lines of the open sheet: each harvest with all that belongs to it, the others grouped by campaign. */
-export function OpenLines({ view, onRemove, onEdit, onApplied }: OpenLinesProps) {
+export function OpenLines({ view, onRemove, onEdit, onApplied, onTry }: OpenLinesProps) {
   const remove = (meant: Meant) => onRemove(meant, labelOf(meant));
   const onDelete = (entry: PageEntry) => {
     if ('head' in entry) remove({ group: entry.head });
@@ -67,7 +70,9 @@ export function OpenLines({ view, onRemove, onEdit, onApplied }: OpenLinesProps)
           <span role="columnheader" aria-label="Actions" />
         </>
       }
-      head={(group) => <GroupHead group={group} onRemove={remove} {...(onApplied ? { onApplied } : {})} />}
+      head={(group) => (
+        <GroupHead group={group} onRemove={remove} onTry={onTry} {...(onApplied ? { onApplied } : {})} />
+      )}
       cells={(line) => (
         <OpenLine
           line={line}
@@ -85,9 +90,10 @@ interface GroupHeadProps {
   group: LineGroup;
   onRemove: (meant: Meant) => void;
   onApplied?: (meant: Meant) => void;
+  onTry: (meant: Meant) => void;
 }
 
-const GroupHead = ({ group, onRemove, onApplied }: GroupHeadProps) => (
+const GroupHead = ({ group, onRemove, onApplied, onTry }: GroupHeadProps) => (
   <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 1, px: 2, pt: 1.5, pb: 0.5 }}>
     <Typography role="gridcell" variant="body2" component="h3" sx={{ fontWeight: 700 }}>
       {group.title}
@@ -98,6 +104,14 @@ const GroupHead = ({ group, onRemove, onApplied }: GroupHeadProps) => (
       </Typography>
       <Button size="small" sx={{ py: 0, ml: 1, fontSize: sizes.small }} onClick={() => onRemove({ group })}>
         {group.harvest ? 'Remove all of it' : 'Remove these'}
+      </Button>
+      <Button
+        size="small"
+        sx={{ py: 0, fontSize: sizes.small }}
+        aria-label={`Try ${group.title}`}
+        onClick={() => onTry({ group })}
+      >
+        {group.harvest ? 'Try it' : 'Try these'}
       </Button>
       {onApplied && (
         <Button
@@ -132,7 +146,9 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
   const place = parts.join(', ');
   // Under a harvest its reason stands once, by what it makes; under placements by their modifiers.
   const leads =
-    line.entity === 'placement_modifier' || (line.entity === 'target' && line.action === 'create');
+    line.entity === 'placement_modifier' ||
+    line.field === 'schedule' ||
+    (line.entity === 'target' && line.action === 'create');
   const told = inPlace && line.harvest && !leads ? '' : line.reason;
   return (
     <>
@@ -172,7 +188,12 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
       </Box>
       <Box role="gridcell" sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
         {line.action === 'update' && <span>{oldText(line)} →</span>}
-        {field ? (
+        {field?.kind === 'schedule' ? (
+          <span>
+            <b>{newText(line)}</b>{' '}
+            <Link href={at(`/spend?part=when&campaign=${line.campaign_id}`)}>draw</Link>
+          </span>
+        ) : field ? (
           <ValueField key={`${line.version}:${line.new_value}`} line={line} field={field} onEdit={onEdit} />
         ) : (
           <span>{line.action === 'create' ? 'new' : newText(line)}</span>

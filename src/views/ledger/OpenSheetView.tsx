@@ -19,6 +19,7 @@ import { sizes } from '../../ui/theme.ts';
 import { useSeason, useSheet } from '../../ui/shell/data.ts';
 import { undoable } from '../../ui/undo.ts';
 import { LineFilters, useLineView, viewProblems } from './LineFilters.tsx';
+import { PlannedTrials, TrialDialog, type Tried } from '../trials/TrialDialog.tsx';
 import { OpenLines, type Meant } from './OpenLines.tsx';
 
 /** The numbers of the lines meant; an error where they are not those that were seen. */
@@ -40,6 +41,7 @@ export function OpenSheetView() {
   const queries = useQueryClient();
   const { act: put } = useAct();
   const [busy, setBusy] = useState(false);
+  const [tried, setTried] = useState<Tried | null>(null);
   const data = sheet.data;
   // What was confirmed is what was seen: another campaign, or another price, is asked anew.
   const unusualKey = JSON.stringify(data?.unusual ?? []);
@@ -64,6 +66,12 @@ export function OpenSheetView() {
       () => send('POST', `/api/sheet/lines/${line.line_id}`, { ...change, version: line.version }),
       '',
     );
+  const onTry = (meant: Meant) =>
+    void act(async () => {
+      const lineIds = await numbersOf(meant);
+      const title = 'group' in meant ? meant.group.title : (meant.line.expression ?? meant.line.campaign);
+      setTried({ lineIds, lines: lineIds.length, title });
+    }, '');
   const onSend = () =>
     void act(async () => {
       const { sheetId } = await send<{ sheetId: number }>('POST', '/api/sheet/send', {
@@ -115,6 +123,9 @@ export function OpenSheetView() {
           actions={
             !none && (
               <>
+                <Button onClick={() => setTried({ lineIds: null, lines: data.lines, title: '' })}>
+                  Try as a trial
+                </Button>
                 <Button href={at(`/api/ledger/${data.sheetId}/export`)} download>
                   Export as CSV
                 </Button>
@@ -131,13 +142,16 @@ export function OpenSheetView() {
             )
           }
           notes={
-            data.unusual.length > 0 && (
-              <Unusual
-                unusual={data.unusual}
-                isMeant={!isAsked}
-                onMean={(yes) => setMeant(yes ? unusualKey : '')}
-              />
-            )
+            <>
+              <PlannedTrials />
+              {data.unusual.length > 0 && (
+                <Unusual
+                  unusual={data.unusual}
+                  isMeant={!isAsked}
+                  onMean={(yes) => setMeant(yes ? unusualKey : '')}
+                />
+              )}
+            </>
           }
           filters={
             !none && (
@@ -155,9 +169,11 @@ export function OpenSheetView() {
           view={view}
           onRemove={onRemove}
           onEdit={onEdit}
+          onTry={onTry}
           {...(source === 'files' ? { onApplied: onCarried } : {})}
         />
       )}
+      {tried && <TrialDialog tried={tried} onClose={() => setTried(null)} />}
     </ListPage>
   );
 }

@@ -79,6 +79,7 @@ const firstColumns: Record<Shown, string> = {
   budgets: 'Campaign',
   hours: 'Campaign',
   structure: 'Campaign',
+  trials: 'Trial',
 };
 
 export function RoundView() {

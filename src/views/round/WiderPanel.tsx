@@ -10,6 +10,9 @@ import { at } from '../../ui/address.ts';
 import { ask } from '../../ui/api.ts';
 import { CollateralParts, orders } from '../../ui/parts/CollateralParts.tsx';
 import { isHeldWhole } from '../../core/round/queue.ts';
+import { trialOfKey } from '../../core/trials/queue.ts';
+import { TrialResult } from '../trials/TrialResult.tsx';
+import { useTrials } from '../trials/useTrials.ts';
 import { placementName } from '../../core/placements/names.ts';
 import { Panel, Part } from '../../ui/parts/Panel.tsx';
 import { KeyHints } from '../../ui/shell/Keys.tsx';
@@ -35,12 +38,16 @@ export function WiderPanel({ row, window }: WiderPanelProps) {
         <Budget row={row} />
       ) : row.queue === 'hours' ? (
         <Hours row={row} />
+      ) : row.queue === 'trials' ? (
+        <Trial row={row} />
       ) : (
         <Repair row={row} />
       )}
-      <Part title="Worth a week" explains="worth">
-        {row.worth > 0 ? money(row.worth) : 'Nothing that is known.'}
-      </Part>
+      {row.queue !== 'trials' && (
+        <Part title="Worth a week" explains="worth">
+          {row.worth > 0 ? money(row.worth) : 'Nothing that is known.'}
+        </Part>
+      )}
       <KeyHints
         keys={[isHeldWhole(row) ? ['b', 'beyond its guard'] : ['a', 'accept'], ['s', 'skip'], ['l', 'later']]}
       />
@@ -146,6 +153,22 @@ function Hours({ row }: { row: Row }) {
         <Link href={at(`/spend?part=when&campaign=${row.campaignId}`)}>
           Its hours, and how it comes about
         </Link>
+      </Part>
+    </>
+  );
+}
+
+function Trial({ row }: { row: Row }) {
+  const { data } = useTrials();
+  const trial = data?.trials.find(({ trialId }) => trialId === trialOfKey(row.key));
+  if (!trial) return null;
+  return (
+    <>
+      <Part title={trial.state === 'over' ? 'Its time is over' : 'It does harm before its time'}>
+        <TrialResult trial={trial} />
+      </Part>
+      <Part title="Look closer">
+        <Link href={at('/ledger?sheet=trials')}>All trials</Link>
       </Part>
     </>
   );

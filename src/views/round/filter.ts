@@ -27,6 +27,7 @@ const kindsOfProposal: Record<QueueId, Record<string, string>> = {
   hours: { hours: 'Schedule' },
   conflicts: { repair: 'Repair' },
   structure: { repair: 'Repair' },
+  trials: { repair: 'Decide' },
 };
 
 /** One kind of findings, or all of them in one order. */

@@ -19,7 +19,8 @@ export function placeOf(row: Row, names: RoundAnswer['adGroups']): string {
   if (row.queue === 'words')
     return `in ${counted(row.terms ?? 0, 'term')}${row.sku === null ? '' : ` of ${row.sku}`}`;
   if (row.queue === 'placements') return row.proposal.kind === 'placements' ? row.proposal.short : '';
-  if (row.queue === 'conflicts' || row.queue === 'structure')
+  if (row.queue === 'budgets' || row.queue === 'hours') return row.sku ?? '';
+  if (row.queue === 'conflicts' || row.queue === 'structure' || row.queue === 'trials')
     return row.proposal.kind === 'repair' ? row.proposal.sentence : '';
   const adGroup = names[row.adGroupId]?.name ?? '';
   if (row.members !== undefined)
