@@ -115,6 +115,10 @@ await page
   .waitFor();
 await page.getByTestId('why-working').waitFor();
 await shoot('where');
+await page.goto(`${url}/spend?part=when`);
+await page.getByTestId('week-picture').waitFor();
+await page.getByRole('columnheader', { name: 'in all, a day' }).waitFor();
+await shoot('when');
 await page.goto(`${url}/goals?view=methods`);
 await page
   .getByRole('grid', { name: 'Methods side by side' })
@@ -150,9 +154,6 @@ await shoot('lanes');
 await page.goto(`${url}/lanes?view=words&sort=-worth`);
 await page.getByTestId('collateral').waitFor();
 await shoot('words');
-await page.goto(`${url}/lanes?view=conflicts`);
-await page.getByRole('grid', { name: 'Conflicts' }).waitFor();
-await shoot('conflicts');
 await page.goto(`${url}/kits`);
 await page.getByRole('button', { name: 'New kit' }).click();
 await page.getByLabel('Add products').fill('TT-PHS2');

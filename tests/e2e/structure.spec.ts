@@ -134,6 +134,8 @@ test('products that earn unlike an order are named; there is nothing to accept',
   await page.keyboard.press('a');
   await expect(page.getByTestId('sheet-lines')).toHaveText('The sheet is empty');
   await expect(row).toBeVisible();
+  await page.getByRole('link', { name: 'All targets of the campaign' }).click();
+  await expect(page.locator('[role=row][data-key]')).toHaveCount(1);
 });
 
 test('a best keyword that its budget starves is offered in Spend as well, put on the sheet, and taken back', async ({

@@ -43,7 +43,7 @@ const pause = (name: string) =>
   call('POST', 'explore/edit', {
     level: 'campaigns',
     columns: [],
-    where: { column: 'name', is: 'is', value: name },
+    where: { column: 'name', is: 'equals', value: name },
     window,
     edit: { field: 'status', to: 'paused' },
     keepGuards: false,

@@ -5,7 +5,7 @@ import type { TrialAct } from './trials.ts';
 /** What a call may say of trials; what a plan must keep to, the core says. */
 
 export const trialSchema = Joi.object<TrialPlan & { lineIds: number[] | null }>({
-  name: Joi.string().trim().max(200).required(),
+  name: Joi.string().trim().allow('').max(200).required(),
   days: Joi.number().required(),
   deciding: Joi.string()
     .valid(...decidingFigures)

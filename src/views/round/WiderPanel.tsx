@@ -203,4 +203,5 @@ function Repair({ row }: { row: Row }) {
   );
 }
 
-const inCampaign = (name: string): string => JSON.stringify({ column: 'campaign', is: 'is', value: name });
+const inCampaign = (name: string): string =>
+  JSON.stringify({ all: [{ column: 'campaign', is: 'equals', value: name }] });
