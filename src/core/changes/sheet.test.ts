@@ -64,6 +64,14 @@ describe('the order of a sheet', () => {
     ]);
   });
 
+  test('what moves all of a campaign is called by it: its placements, its bids for a budget, its schedule', () => {
+    const title = (harvest: string) =>
+      arrange([line(1, { harvest, campaign: 'A' }), line(2, { harvest, campaign: 'A' })]).groups[0]!.title;
+    expect(title('g:placements:7')).toBe('Placements of A');
+    expect(title('g:budget:7')).toBe('Bids of A, so that its budget lasts');
+    expect(title('g:hours:7')).toBe('Schedule of A');
+  });
+
   test('a created target alone is no harvest', () => {
     expect(arrange([line(1, { action: 'create', harvest: 'h' })]).groups[0]!.harvest).toBe(false);
   });

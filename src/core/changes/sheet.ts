@@ -65,16 +65,15 @@ const order = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 const inPlace = (a: PlacedLine, b: PlacedLine): number =>
   order(a.entity, b.entity) || order(a.expression ?? '', b.expression ?? '') || a.line_id - b.line_id;
 
-/** Lines of a campaign that move together are kept as a harvest is (`placements/lines.ts`, `budgets/lines.ts`). */
-const together = /(?:^|:)(placements|budget):\d+$/;
+/** Lines of a campaign that move together are kept as a harvest is (`placements/lines.ts`, `budgets/lines.ts`, `hours/lines.ts`). */
+const together = /(?:^|:)(placements|budget|hours):\d+$/;
 
 /** What lines of a campaign that move together are called; null for those of a harvest. */
 function movedTogether(key: string, campaign: string): string | null {
   const [, kind] = together.exec(key) ?? [];
   if (kind === undefined) return null;
-  return kind === 'placements'
-    ? `Placements of ${campaign}`
-    : `Bids of ${campaign}, so that its budget lasts`;
+  if (kind === 'placements') return `Placements of ${campaign}`;
+  return kind === 'hours' ? `Schedule of ${campaign}` : `Bids of ${campaign}, so that its budget lasts`;
 }
 
 /** Orders lines by campaign, ad group, entity and text; a harvest stands where its first line does. */

@@ -123,7 +123,11 @@ export function OpenSheetView() {
           actions={
             !none && (
               <>
-                <Button onClick={() => setTried({ lineIds: null, lines: data.lines, title: '' })}>
+                <Button
+                  onClick={() =>
+                    setTried({ lineIds: null, lines: data.lines, title: `Sheet ${data.sheetId}` })
+                  }
+                >
                   Try as a trial
                 </Button>
                 <Button href={at(`/api/ledger/${data.sheetId}/export`)} download>

@@ -11,6 +11,7 @@ import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { unknownChoices, useSort } from '../../ui/list/filters.tsx';
 import { Empty, Failed, ListHead, ListPage, Matching, Waiting } from '../../ui/list/ListPage.tsx';
 import { ListTable, type ListColumn } from '../../ui/list/ListTable.tsx';
+import { found } from '../../ui/list/found.ts';
 import { useList } from '../../ui/list/useList.ts';
 import { listKeys } from '../../ui/list/useSelection.ts';
 import { Field } from '../../ui/parts/fields.tsx';
@@ -123,16 +124,17 @@ export function OrganicView({ tabs }: { tabs: ReactNode }) {
     queryFn: () => get<OrganicFollowing>('/api/organic/following'),
   });
   const answer = organic.data;
-  const rows = useMemo(() => {
-    const wanted = (text ?? '').toLowerCase();
-    const read = sorts[sort];
-    return (answer?.products ?? [])
-      .filter(({ title, sku }) => title.toLowerCase().includes(wanted) || sku.toLowerCase().includes(wanted))
-      .sort((a, b) => {
-        const [x, y] = [read(a), read(b)];
-        return (x < y ? -1 : x > y ? 1 : 0) * (descending ? -1 : 1) || (a.sku < b.sku ? -1 : 1);
-      });
-  }, [answer, text, sort, descending]);
+  const rows = useMemo(
+    () =>
+      found(answer?.products ?? [], {
+        text,
+        in: ({ title, sku }) => [title, sku],
+        by: sorts[sort],
+        descending,
+        then: (a, b) => (a.sku < b.sku ? -1 : 1),
+      }),
+    [answer, text, sort, descending],
+  );
   const list = useList(rows, ({ sku }) => sku, {
     about: `${text ?? ''} ${sort} ${descending}`,
     address: 'product',

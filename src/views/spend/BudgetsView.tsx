@@ -12,6 +12,7 @@ import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { unknownChoices, useSort } from '../../ui/list/filters.tsx';
 import { Empty, Failed, ListHead, ListPage, Matching, Waiting } from '../../ui/list/ListPage.tsx';
 import { ListTable, type ListColumn } from '../../ui/list/ListTable.tsx';
+import { found } from '../../ui/list/found.ts';
 import { useList } from '../../ui/list/useList.ts';
 import { listKeys } from '../../ui/list/useSelection.ts';
 import { Choice, Field } from '../../ui/parts/fields.tsx';
@@ -173,20 +174,20 @@ export function BudgetsView({ tabs }: { tabs: ReactNode }) {
   const { sort, descending, onSort } = useSort(sortNames, 'worth', ['name']);
   const answer = budgets.data;
   const alone = useAlone();
-  const rows = useMemo(() => {
-    const wanted = (text ?? '').toLowerCase();
-    const read = sorts[sort];
-    return (answer?.campaigns ?? [])
-      .filter(
-        (row) =>
-          kinds[kind].is(row, alone) &&
-          (row.name.toLowerCase().includes(wanted) || row.sku?.toLowerCase().includes(wanted)),
-      )
-      .sort((a, b) => {
-        const [x, y] = [read(a), read(b)];
-        return (x < y ? -1 : x > y ? 1 : 0) * (descending ? -1 : 1) || b.sums.spend - a.sums.spend;
-      });
-  }, [answer, alone, text, kind, sort, descending]);
+  const rows = useMemo(
+    () =>
+      found(
+        (answer?.campaigns ?? []).filter((row) => kinds[kind].is(row, alone)),
+        {
+          text,
+          in: ({ name, sku }) => [name, sku],
+          by: sorts[sort],
+          descending,
+          then: (a, b) => b.sums.spend - a.sums.spend,
+        },
+      ),
+    [answer, alone, text, kind, sort, descending],
+  );
   const list = useList(rows, ({ campaignId }) => campaignId, {
     about: `${text ?? ''} ${kind} ${sort} ${descending}`,
     address: 'campaign',

@@ -12,6 +12,7 @@ import { useAct } from '../../ui/hooks/useAct.ts';
 import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { Empty, Failed, ListHead, ListPage, Matching, Waiting } from '../../ui/list/ListPage.tsx';
 import { ListTable, type ListColumn } from '../../ui/list/ListTable.tsx';
+import { found } from '../../ui/list/found.ts';
 import { useList } from '../../ui/list/useList.ts';
 import { Field } from '../../ui/parts/fields.tsx';
 import { useWindow } from '../../ui/shell/data.ts';
@@ -87,12 +88,10 @@ export function ConditionsView({ tabs }: { tabs: ReactNode }) {
     enabled: window !== null,
   });
   const answer = asked.data;
-  const rows = useMemo(() => {
-    const wanted = (text ?? '').toLowerCase();
-    return (answer?.met ?? []).filter(
-      ({ name, sku }) => name.toLowerCase().includes(wanted) || sku?.toLowerCase().includes(wanted),
-    );
-  }, [answer, text]);
+  const rows = useMemo(
+    () => found(answer?.met ?? [], { text, in: ({ name, sku }) => [name, sku] }),
+    [answer, text],
+  );
   const list = useList(rows, ({ campaignId }) => campaignId, { about: text ?? '', address: 'campaign' });
   const stateOf = useMemo(() => {
     const [moved, bids] = [new Set(answer?.onSheet), new Set(answer?.bidsOnSheet)];

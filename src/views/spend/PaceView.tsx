@@ -14,6 +14,7 @@ import { useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { unknownChoices } from '../../ui/list/filters.tsx';
 import { Empty, Failed, ListHead, ListPage, Matching, Waiting } from '../../ui/list/ListPage.tsx';
 import { ListTable, type ListColumn } from '../../ui/list/ListTable.tsx';
+import { found } from '../../ui/list/found.ts';
 import { useList } from '../../ui/list/useList.ts';
 import { Field } from '../../ui/parts/fields.tsx';
 import { Panel, Part } from '../../ui/parts/Panel.tsx';
@@ -68,12 +69,10 @@ export function PaceView({ tabs }: { tabs: ReactNode }) {
   const [text, setText] = useUrlState('q');
   const pace = useQuery({ queryKey: ['pace'], queryFn: () => get<PaceAnswer>('/api/spend/pace') });
   const answer = pace.data;
-  const rows = useMemo(() => {
-    const wanted = (text ?? '').toLowerCase();
-    return (answer?.lines ?? []).filter(
-      ({ title, sku }) => title.toLowerCase().includes(wanted) || sku.toLowerCase().includes(wanted),
-    );
-  }, [answer, text]);
+  const rows = useMemo(
+    () => found(answer?.lines ?? [], { text, in: ({ title, sku }) => [title, sku] }),
+    [answer, text],
+  );
   const list = useList(rows, ({ sku }) => sku, { about: text ?? '', address: 'product' });
   useHotkeys('slash', () => document.querySelector<HTMLInputElement>('[data-find]')?.focus(), {
     preventDefault: true,

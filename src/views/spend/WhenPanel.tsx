@@ -69,10 +69,6 @@ export function WhenPanel({ row, told, weeks, window, onSheet, marked }: WhenPan
   const { data } = scope;
   const ground = data?.ground ?? null;
   const isMine = of === `campaign:${row.campaignId}`;
-  const outcome = useMemo(
-    () => (ground && isMine ? outcomeOf(ground, live, drawn) : null),
-    [ground, isMine, live, drawn],
-  );
   const done = (schedule: Schedule) => {
     const text = writeSchedule(schedule);
     setUrl({ draw: text === (onSheet ?? row.schedule) ? null : `${row.campaignId}~${text}` });
@@ -80,6 +76,12 @@ export function WhenPanel({ row, told, weeks, window, onSheet, marked }: WhenPan
   };
   const { proposal } = row;
   const text = writeSchedule(drawn);
+  // What was accepted moves bids along; what is drawn does not.
+  const beta = text === onSheet && text === proposal?.schedule ? proposal.beta : 1;
+  const outcome = useMemo(
+    () => (ground && isMine ? outcomeOf(ground, live, drawn, beta) : null),
+    [ground, isMine, live, drawn, beta],
+  );
   const isDrawn = text !== row.schedule;
   const others = marked.filter(({ campaignId }) => campaignId !== row.campaignId);
   const put = (rows: readonly HoursRow[]) =>
@@ -204,9 +206,11 @@ export function WhenPanel({ row, told, weeks, window, onSheet, marked }: WhenPan
               <Typography variant="body2" data-testid="drawn-sentence" sx={{ flex: 1 }}>
                 {isDrawn ? (
                   <>
-                    {scheduleSaid(drawn)}: <b>{signedMoney(outcome.worth)} a week</b> (
-                    {signedMoney(outcome.worthLow)} to {signedMoney(outcome.worthHigh)}), spend{' '}
-                    {signedMoney(outcome.effect.spend)}, sales {signedMoney(outcome.effect.sales)}.{' '}
+                    {scheduleSaid(drawn)}
+                    {beta === 1 ? '' : `, bids × ${significant(beta)}`}:{' '}
+                    <b>{signedMoney(outcome.worth)} a week</b> ({signedMoney(outcome.worthLow)} to{' '}
+                    {signedMoney(outcome.worthHigh)}), spend {signedMoney(outcome.effect.spend)}, sales{' '}
+                    {signedMoney(outcome.effect.sales)}.{' '}
                   </>
                 ) : (
                   <>It stands at {scheduleSaid(live)}. Drag its line up or down, along for more hours. </>

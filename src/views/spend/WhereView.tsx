@@ -15,6 +15,7 @@ import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
 import { unknownChoices, useSort } from '../../ui/list/filters.tsx';
 import { Empty, Failed, ListHead, ListPage, Matching, Waiting } from '../../ui/list/ListPage.tsx';
 import { ListTable, type ListColumn } from '../../ui/list/ListTable.tsx';
+import { found } from '../../ui/list/found.ts';
 import { useList } from '../../ui/list/useList.ts';
 import { listKeys } from '../../ui/list/useSelection.ts';
 import { Field } from '../../ui/parts/fields.tsx';
@@ -170,16 +171,17 @@ function PlacedView({ tabs, view }: PlacedViewProps) {
     enabled: window !== null,
   });
   const answer = placed.data;
-  const rows = useMemo(() => {
-    const wanted = (text ?? '').toLowerCase();
-    const read = sorts[sort];
-    return (answer?.campaigns ?? [])
-      .filter(({ name, sku }) => name.toLowerCase().includes(wanted) || sku?.toLowerCase().includes(wanted))
-      .sort((a, b) => {
-        const [x, y] = [read(a), read(b)];
-        return (x < y ? -1 : x > y ? 1 : 0) * (descending ? -1 : 1) || spendOf(b) - spendOf(a);
-      });
-  }, [answer, text, sort, descending]);
+  const rows = useMemo(
+    () =>
+      found(answer?.campaigns ?? [], {
+        text,
+        in: ({ name, sku }) => [name, sku],
+        by: sorts[sort],
+        descending,
+        then: (a, b) => spendOf(b) - spendOf(a),
+      }),
+    [answer, text, sort, descending],
+  );
   const list = useList(rows, ({ campaignId }) => campaignId, {
     about: `${text ?? ''} ${sort} ${descending}`,
     address: 'campaign',
