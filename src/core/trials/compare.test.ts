@@ -84,6 +84,13 @@ describe('difference in differences', () => {
     expect(none).toMatchObject({ effect: null, decided: null, better: 0.5 });
   });
 
+  test('weeks that happen to be alike tell no more than their counts: never shorter than chance', () => {
+    const weeks = [flatWeek(10, 1), flatWeek(10, 1)];
+    const { effect } = compare({ before: weeks, after: weeks }, null, { orders: 1 }, seeded(5));
+    // Poisson: 7 orders a week on each side, two weeks each: a standard deviation of 2.65, and Student's 1.89 at two degrees.
+    expect(effect!.orders.high - effect!.orders.low).toBeCloseTo(2 * 1.886 * Math.sqrt(7), 1);
+  });
+
   test('intervals of 80 % hold what is true in 75 to 90 %, with two weeks as with six, and claim nothing of nothing', () => {
     for (const [before, after, real] of [
       [4, 2, 1],

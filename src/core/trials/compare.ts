@@ -88,7 +88,8 @@ const decidedOf = (sums: Sums, deciding: Deciding): number =>
 /**
  * What weeks after a change had beside what they would have had: those before, moved as a control moved. The interval is a
  * bootstrap over whole weeks, widened for their number (Student's t): weeks are few, and their own scatter is counted on
- * few of them. With one week on a side it rests on the scatter of counts.
+ * few of them. It is never shorter than what counts of these weeks scatter by chance: two weeks that happen to be alike tell no
+ * more than others.
  *
  * @param control The same days of what was not touched; null where there is none.
  * @param random From 0 to 1, seeded by whoever calls.
@@ -135,7 +136,7 @@ export function compare(
     const values = drawn.map(of);
     const mean = values.reduce((sum, value) => sum + value, 0) / draws;
     const variance = values.reduce((sum, value) => sum + (value - mean) ** 2, 0) / draws;
-    return Math.hypot(Math.sqrt(variance) * widening, floor);
+    return Math.max(Math.sqrt(variance) * widening, floor);
   };
   const chanceOf = chanceSpread(found.before, found.after, b, a);
   const estimate = (value: number, spread: number): Estimate => ({
@@ -146,11 +147,9 @@ export function compare(
   const ofFigure = (name: FigureName): Estimate =>
     estimate(
       found.effect[name],
-      spreadOf((effect) => effect[name], isScarce(a, b) ? chanceOf[name] : 0),
+      spreadOf((effect) => effect[name], chanceOf[name]),
     );
-  const floor = isScarce(a, b)
-    ? Math.hypot(...figureNames.map((name) => (deciding[name] ?? 0) * chanceOf[name]))
-    : 0;
+  const floor = Math.hypot(...figureNames.map((name) => (deciding[name] ?? 0) * chanceOf[name]));
   const spread = spreadOf((effect) => decidedOf(effect, deciding), floor);
   const value = decidedOf(found.effect, deciding);
   return {
@@ -166,9 +165,6 @@ export function compare(
     better: spread > 0 ? tCdf(value / spread, freedom) : value > 0 ? 1 : value < 0 ? 0 : 0.5,
   };
 }
-
-/** Weeks of which one side has no scatter of its own. */
-const isScarce = (a: number, b: number): boolean => a < 2 || b < 2;
 
 /** What counts of a week scatter by chance, on both sides: clicks and orders as Poisson, money with them. */
 function chanceSpread(before: Sums, after: Sums, b: number, a: number): Sums {
