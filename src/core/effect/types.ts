@@ -38,3 +38,24 @@ export interface Effect {
   /** Of a change of terms: the clicks that it takes from the targets that caught them. */
   claims?: readonly Claim[];
 }
+
+/** What moving money brings that stays the same on the mean: between placements, between times of the week. */
+export interface MoveOutcome {
+  /** Of a week, micros; the ends of its 80 % interval, and the chance that it gains at all. */
+  worth: Micros;
+  worthLow: Micros;
+  worthHigh: Micros;
+  chance: number;
+  /** Change a week: clicks, orders, money in micros; sales with the 80 % interval. */
+  effect: {
+    clicks: number;
+    orders: number;
+    spend: Micros;
+    sales: Micros;
+    low: Micros;
+    high: Micros;
+    /** Standard deviations: elasticities of single auctions differ. */
+    clicksSpread: number;
+    spendSpread: Micros;
+  };
+}

@@ -1,6 +1,7 @@
 import normal from '@stdlib/stats-base-dists-normal-quantile';
 import { ownSpread } from '../effect/forecast.ts';
 import { respond, responseAt, type Response } from '../effect/response.ts';
+import type { MoveOutcome } from '../effect/types.ts';
 import { worthAlong } from '../effect/worth.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { HourFactors, TimeFactor } from './beliefs.ts';
@@ -21,26 +22,6 @@ export interface HourGround {
   theta: number;
   response: Response;
   factors: HourFactors;
-}
-
-export interface ScheduleOutcome {
-  /** Of a week, micros; the ends of its 80 % interval, and the chance that it gains at all. */
-  worth: Micros;
-  worthLow: Micros;
-  worthHigh: Micros;
-  chance: number;
-  /** Change a week: clicks, orders, money in micros; sales with the 80 % interval. */
-  effect: {
-    clicks: number;
-    orders: number;
-    spend: Micros;
-    sales: Micros;
-    low: Micros;
-    high: Micros;
-    /** Standard deviations: elasticities of single auctions differ. */
-    clicksSpread: number;
-    spendSpread: Micros;
-  };
 }
 
 /** A bid of nothing has no elasticity: from here down clicks go with what is left. */
@@ -84,7 +65,7 @@ function drawnFactors({ weekdays, hours, week }: HourFactors, clicks: readonly n
  * What hours bring once a schedule stands where another does. What is off now is taken for what it was at 100 %.
  * `beta`: factor on the bids that goes with it.
  */
-export function outcomeOf(ground: HourGround, from: Schedule, to: Schedule, beta = 1): ScheduleOutcome {
+export function outcomeOf(ground: HourGround, from: Schedule, to: Schedule, beta = 1): MoveOutcome {
   const { clicks, spend, bid, earns, perClick, theta, response, factors } = ground;
   const moved = Array.from({ length: hoursOfWeek }, (_, at) => {
     const was = from[at] === 0 ? 100 : from[at]!;

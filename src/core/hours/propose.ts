@@ -1,8 +1,9 @@
 import { clamp } from '../metrics/clamp.ts';
 import { daysBetween, type Day } from '../metrics/days.ts';
+import type { MoveOutcome } from '../effect/types.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { TimeFactor } from './beliefs.ts';
-import { outcomeOf, type HourGround, type ScheduleOutcome } from './outcome.ts';
+import { outcomeOf, type HourGround } from './outcome.ts';
 import {
   daysOfWeek,
   hourOfWeek,
@@ -49,7 +50,7 @@ export interface PartChange extends TimeFactor {
   wanted: number;
 }
 
-export interface ScheduleProposal extends ScheduleOutcome {
+export interface ScheduleProposal extends MoveOutcome {
   stage: 'weekdays' | 'hours';
   /** As it is written. */
   schedule: string;
@@ -133,7 +134,7 @@ function moved(
   { clicks, factors, earns, theta }: HourGround,
   live: Schedule,
   guards: HourGuards,
-): (Omit<ScheduleProposal, keyof ScheduleOutcome | 'schedule' | 'beta'> & { schedule: Schedule }) | null {
+): (Omit<ScheduleProposal, keyof MoveOutcome | 'schedule' | 'beta'> & { schedule: Schedule }) | null {
   const parts = stage === 'weekdays' ? weekdayParts(factors) : hourParts(factors);
   const weightOf = ({ places }: Part) => places.reduce((sum, at) => sum + clicks[at]!, 0);
   const percentOf = (part: Part) =>

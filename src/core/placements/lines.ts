@@ -1,11 +1,11 @@
 import type { Guards } from '../bids/guards.ts';
 import { fieldLine, type LineDraft, type LineNote } from '../changes/lines.ts';
 import { eighty } from '../effect/forecast.ts';
-import type { Effect } from '../effect/types.ts';
+import type { Effect, MoveOutcome } from '../effect/types.ts';
 import { clamp } from '../metrics/clamp.ts';
 import { toStep, type Micros } from '../metrics/money.ts';
 import type { StructureCampaign, StructureTarget } from '../structure/ground.ts';
-import type { BidFactor, ModifierChange, PlacementProposal } from './propose.ts';
+import type { BidFactor, ModifierChange } from './propose.ts';
 import { inStream } from './streams.ts';
 
 /** How modifiers and bids of a campaign reach the sheet: together, under one key. */
@@ -16,7 +16,7 @@ export const campaignOfKey = (key: string): string => key.slice(keyStart.length)
 export const isPlacementKey = (key: string): boolean => key.startsWith(keyStart);
 
 /** Change a week with what is not known of it, as the first line of a finding carries it that moves money between times or places. */
-export function effectOfMove({ effect }: Pick<PlacementProposal, 'effect'>, margin: number | null): Effect {
+export function effectOfMove({ effect }: Pick<MoveOutcome, 'effect'>, margin: number | null): Effect {
   const { clicks, spend, orders, sales, low, high, clicksSpread, spendSpread } = effect;
   const salesSpread = (high - low) / (2 * eighty);
   const spreads = {

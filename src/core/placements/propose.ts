@@ -1,6 +1,7 @@
 import normal from '@stdlib/stats-base-dists-normal-quantile';
 import { ownSpread } from '../effect/forecast.ts';
 import { elasticityOver, respond, responseAt, type Response } from '../effect/response.ts';
+import type { MoveOutcome } from '../effect/types.ts';
 import { worthOfBid } from '../effect/worth.ts';
 import { clamp } from '../metrics/clamp.ts';
 import { daysBetween, type Day } from '../metrics/days.ts';
@@ -77,28 +78,11 @@ export interface BidFactor {
   base: string;
 }
 
-export interface PlacementProposal {
+export interface PlacementProposal extends MoveOutcome {
   /** Streams whose bids move. */
   bids: BidFactor[];
   modifiers: ModifierChange[];
   held: PlacementGuard[];
-  /** Of a week, micros; the ends of its 80 % interval, and the chance that it gains at all. */
-  worth: Micros;
-  worthLow: Micros;
-  worthHigh: Micros;
-  chance: number;
-  /** Change a week: clicks, orders, money in micros; sales with the 80 % interval. */
-  effect: {
-    clicks: number;
-    orders: number;
-    spend: Micros;
-    sales: Micros;
-    low: Micros;
-    high: Micros;
-    /** Standard deviations: elasticities of single auctions differ. */
-    clicksSpread: number;
-    spendSpread: Micros;
-  };
 }
 
 /** A campaign's placement is worth having from this share of its clicks on. */
@@ -196,7 +180,7 @@ function outcome(
   { streams, theta, response, placements }: PlacedCampaign,
   modifiers: readonly ModifierChange[],
   bids: readonly BidFactor[],
-): Pick<PlacementProposal, 'worth' | 'worthLow' | 'worthHigh' | 'chance' | 'effect'> {
+): MoveOutcome {
   const moved = placements.map(({ clicks, cpc, stream }, p) => {
     const { bid, earns, perClick } = streams.find(({ name }) => name === stream)!;
     const { from: was, to } = modifiers[p]!;

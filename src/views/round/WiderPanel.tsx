@@ -2,6 +2,7 @@ import { sizes } from '../../ui/theme.ts';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
+import type { ReactNode } from 'react';
 import type { Collateral } from '../../answers/terms.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { counted, money, percent } from '../../core/metrics/format.ts';
@@ -65,12 +66,12 @@ function Words({ row, window }: WiderPanelProps) {
   const sums = row.sums!;
   return (
     <>
-      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
+      <Sentence>
         Stop paying for it. {counted(row.terms ?? 0, 'term')} of {row.sku ?? 'no product'} hold these words:{' '}
         {counted(sums.clicks, 'click')}, {orders(sums.orders)}, {money(sums.spend)} spent
         {sums.sales > 0 && `, an ACOS of ${percent(acos(sums))}`} in the window. Together they are surely far
         over your {percent(row.targetAcos)}.
-      </Typography>
+      </Sentence>
       {collateral.isError && <Typography color="error">{collateral.error.message}</Typography>}
       {collateral.isPending && <Typography color="text.secondary">Looking what it would block.</Typography>}
       {collateral.data && <CollateralParts data={collateral.data} />}
@@ -87,14 +88,18 @@ function Words({ row, window }: WiderPanelProps) {
   );
 }
 
+const Sentence = ({ children }: { children: ReactNode }) => (
+  <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
+    {children}
+  </Typography>
+);
+
 function Placements({ row }: { row: Row }) {
   if (row.proposal.kind !== 'placements') return null;
   const { sentence, modifiers, bids, lines, held } = row.proposal;
   return (
     <>
-      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
-        {sentence}
-      </Typography>
+      <Sentence>{sentence}</Sentence>
       <Part title="Together">
         {bids};{' '}
         {modifiers
@@ -119,9 +124,7 @@ function Budget({ row }: { row: Row }) {
   const { sentence, short, lines, held } = row.proposal;
   return (
     <>
-      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
-        {sentence}
-      </Typography>
+      <Sentence>{sentence}</Sentence>
       <Part title="Proposed">
         {short}: {counted(lines, 'line')}.
         {held.includes('largest step') && ' More is wanted: twice is the largest step.'}
@@ -140,9 +143,7 @@ function Hours({ row }: { row: Row }) {
   const { sentence, short, lines, held } = row.proposal;
   return (
     <>
-      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
-        {sentence}
-      </Typography>
+      <Sentence>{sentence}</Sentence>
       <Part title="Proposed">
         {short}: {counted(lines, 'line')}.
         {held.includes('largest step') && ' More is wanted: 50 points are the largest step.'}
@@ -179,9 +180,7 @@ function Repair({ row }: { row: Row }) {
   const { sentence, repair, lines, loses } = row.proposal;
   return (
     <>
-      <Typography data-testid="why-sentence" sx={{ mt: 1, fontSize: sizes.sentence, lineHeight: 1.45 }}>
-        {sentence}
-      </Typography>
+      <Sentence>{sentence}</Sentence>
       <Part title="Repair">
         {repair === null
           ? 'There is none that lines on a sheet could make.'
