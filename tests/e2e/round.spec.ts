@@ -353,9 +353,11 @@ test('words and conflicts stand among all findings by what they are worth; a phr
     /^Targets/,
     /^Placements/,
     /^Budgets/,
+    /^Hours/,
     /^Words/,
     /^Conflicts/,
     /^Structure/,
+    /^Trials/,
   ]);
   // One order of money over every kind.
   const shown = await rows(page).evaluateAll((list) =>

@@ -100,7 +100,10 @@ test('other scopes; marked campaigns get one schedule at once; a file is looked 
   await expect(panel(page).locator('tr[data-verdict]')).toHaveCount(7);
   await expect(page).toHaveURL(/scope=account/);
   await whose.selectOption('product');
-  await expect(panel(page)).toContainText('Weekdays · in all: TT-');
+  await expect(panel(page)).toContainText('in all: TT-');
+  await panel(page).getByRole('combobox', { name: 'Times side by side' }).selectOption('hours');
+  await expect(panel(page).locator('tr[data-verdict]')).toHaveCount(24);
+  await panel(page).getByRole('combobox', { name: 'Times side by side' }).selectOption('weekdays');
   await whose.selectOption('campaign');
   await expect(panel(page).getByRole('slider')).toHaveCount(7);
   await page.getByRole('combobox', { name: 'Weeks that tell' }).selectOption('4');

@@ -33,7 +33,7 @@ import { sizes } from '../../ui/theme.ts';
 import { AfterPart } from './AfterPart.tsx';
 import { useAfter, useScope } from './useHours.ts';
 import { copied, mostPercent, WeekPicture, type Span } from './WeekPicture.tsx';
-import { WeekdayTable } from './WeekdayTable.tsx';
+import { TimesTable, type TimesOf } from './TimesTable.tsx';
 
 interface WhenPanelProps {
   row: HoursRow;
@@ -65,6 +65,8 @@ export function WhenPanel({ row, told, weeks, window, onSheet, marked }: WhenPan
   const [stroke, setStroke] = useState<Schedule | null>(null);
   const drawn = useMemo(() => stroke ?? read(start), [stroke, start]);
   const [span, setSpan] = useState<Span>(() => wholeDay(6));
+  const [timesName, setTimes] = useUrlState('times');
+  const times: TimesOf = timesName === 'hours' ? 'hours' : 'weekdays';
   const box = useRef<HTMLDivElement>(null);
   const { data } = scope;
   const ground = data?.ground ?? null;
@@ -247,9 +249,22 @@ export function WhenPanel({ row, told, weeks, window, onSheet, marked }: WhenPan
             <Typography variant="body2">On the sheet: {scheduleSaid(read(onSheet))}.</Typography>
           )}
           {after.data && isMine && <AfterPart answer={after.data} />}
-          <Part title={`Weekdays${data.sku === null ? '' : ` · in all: ${data.sku}`}`}>
-            <WeekdayTable scope={data} />
-          </Part>
+          <Box sx={{ mt: 1.5, display: 'flex', gap: 1, alignItems: 'baseline' }}>
+            <Choice
+              aria-label="Times side by side"
+              value={times}
+              onChange={({ target }) => setTimes(target.value === 'weekdays' ? null : target.value)}
+            >
+              <option value="weekdays">Weekdays</option>
+              <option value="hours">Hours of the day</option>
+            </Choice>
+            {times === 'weekdays' && data.sku !== null && (
+              <Typography variant="caption" color="text.secondary">
+                in all: {data.sku}
+              </Typography>
+            )}
+          </Box>
+          <TimesTable scope={data} of={times} />
         </>
       )}
       {isMine && proposal && (

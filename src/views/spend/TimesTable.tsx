@@ -8,9 +8,14 @@ import { smallTable } from '../../ui/parts/smallTable.ts';
 
 const verdictWords = { under: 'under goal', over: 'over goal', undecided: 'undecided' } as const;
 
-/** What weekdays sell, side by side: by ads, what that says beside the mean, and what they bring in all. */
-export function WeekdayTable({ scope }: { scope: ScopeAnswer }) {
-  const { picture, totals, weeks } = scope;
+/** Times side by side: weekdays, or hours of the day over all of them. */
+export type TimesOf = 'weekdays' | 'hours';
+
+/** What times sell: by ads, what that says beside the mean, and of weekdays what they bring in all. */
+export function TimesTable({ scope, of }: { scope: ScopeAnswer; of: TimesOf }) {
+  const { picture, weeks } = scope;
+  // Of hours nothing is told but what ads brought.
+  const totals = of === 'weekdays' ? scope.totals : [];
   const hasProfit = totals.some(({ profit }) => profit !== null);
   return (
     <Box component="table" sx={{ ...smallTable, '& td, & th': { ...smallTable['& td, & th'], px: 0.5 } }}>
@@ -33,12 +38,12 @@ export function WeekdayTable({ scope }: { scope: ScopeAnswer }) {
         </tr>
       </thead>
       <tbody>
-        {picture.weekdays.map((one, weekday) => {
+        {picture[of].map((one, at) => {
           const [low, high] = timeRange(one);
-          const total = totals[weekday];
+          const total = totals[at];
           return (
-            <tr key={weekday} data-verdict={one.verdict}>
-              <th scope="row">{weekdayNames[weekday]}</th>
+            <tr key={at} data-verdict={one.verdict}>
+              <th scope="row">{of === 'weekdays' ? weekdayNames[at] : `${at}–${at + 1} h`}</th>
               <td>{count(one.clicks)}</td>
               <td>{money(one.spend)}</td>
               <td>{count(Math.round(one.orders))}</td>
