@@ -357,7 +357,6 @@ test('words and conflicts stand among all findings by what they are worth; a phr
     /^Words/,
     /^Conflicts/,
     /^Structure/,
-    /^Trials/,
   ]);
   // One order of money over every kind.
   const shown = await rows(page).evaluateAll((list) =>

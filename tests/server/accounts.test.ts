@@ -180,6 +180,8 @@ describe('with the ids of another account', () => {
       { target_id: number; ad_group_id: number }[]
     >`select target_id, ad_group_id from target where account_id = 1 limit 1`;
     const line = sheet.lines[0]!;
+    const trial = { name: 'theirs', days: 14, lineIds: [line.line_id] };
+    const { trialId } = await callApi<{ trialId: number }>(stack.url, 'POST', '/api/1/trials', trial);
     const state = () => sql`
       select (select json_agg(l order by line_id) from line l where account_id = 1) as lines,
         (select json_agg(g order by scope, key) from goal g where account_id = 1) as goals,
@@ -187,6 +189,7 @@ describe('with the ids of another account', () => {
         (select json_agg(s order by slice_id) from slice s where account_id = 1) as slices,
         (select json_agg(k order by kit_id) from kit k where account_id = 1) as kits,
         (select json_agg(n order by note_id) from note n where account_id = 1) as notes,
+        (select json_agg(t order by trial_id) from trial t where account_id = 1) as trials,
         (select json_agg(r order by report_id) from report r where account_id = 1) as reports,
         (select count(*)::int from job where account_id = 1) as jobs`;
     const before = await state();
@@ -218,6 +221,11 @@ describe('with the ids of another account', () => {
       ['DELETE', `reports/${reportId}`, {}],
       ['PUT', `notes/${noteId}`, { day: '2026-11-10', body: 'mine' }],
       ['DELETE', `notes/${noteId}`, {}],
+      ['POST', 'trials', trial],
+      ['POST', `trials/${trialId}`, { act: 'keep' }],
+      ['DELETE', `trials/${trialId}`, {}],
+      ['GET', `spend/hours/after?campaign=${String(campaign!.campaign_id)}&from=2026-11-01&to=2026-11-10`],
+      ['GET', `spend/hours/scope?of=campaign:${String(campaign!.campaign_id)}&from=2026-11-01&to=2026-11-10`],
       ['PUT', 'spend/budgets/limits', { campaignId: String(campaign!.campaign_id), least: 1e6, most: null }],
       ['GET', `kits/pictures/${'ab'.repeat(32)}`],
       ['GET', `kits/${kitId}`],

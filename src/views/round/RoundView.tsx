@@ -129,6 +129,9 @@ function Round() {
       });
     return others ? [...known(answer), ...known(others)] : known(answer);
   }, [answer, others]);
+  /** Trials are few: their kind stands there while one of them asks for a decision. */
+  const hasTrials = shown === 'trials' || findings.some(({ queue }) => queue === 'trials');
+  const kinds = useMemo(() => tabs.filter(({ id }) => hasTrials || id !== 'trials'), [hasTrials]);
   const typed = useDeferredValue(filter.text);
   const matching = useMemo(
     () =>
@@ -199,11 +202,11 @@ function Round() {
     setUrl({ queue: id === 'all' ? null : id, ...(stays ? {} : { proposal: null }) }, true);
   };
   const turn = (by: number) => {
-    const at = tabs.findIndex(({ id }) => id === shown);
-    show(tabs[(at + by + tabs.length) % tabs.length]!.id);
+    const at = kinds.findIndex(({ id }) => id === shown);
+    show(kinds[(at + by + kinds.length) % kinds.length]!.id);
   };
-  useHotkeys('[', () => turn(-1), { useKey: true }, [shown]);
-  useHotkeys(']', () => turn(1), { useKey: true }, [shown]);
+  useHotkeys('[', () => turn(-1), { useKey: true }, [shown, kinds]);
+  useHotkeys(']', () => turn(1), { useKey: true }, [shown, kinds]);
 
   if (season.data && !window) return <Nothing />;
   if (round.isError) return <Failed error={round.error} onRetry={() => void round.refetch()} />;
@@ -238,7 +241,7 @@ function Round() {
           tabs={
             <Tabs
               label="Kinds"
-              tabs={tabs.map(({ id, name }) => ({ id, name, count: inQueue(id) }))}
+              tabs={kinds.map(({ id, name }) => ({ id, name, count: inQueue(id) }))}
               chosen={shown}
               onChoose={show}
             />
