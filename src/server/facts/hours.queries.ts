@@ -51,7 +51,8 @@ export async function weekCounts(
     cell as (
       select h.campaign_id, (extract(isodow from h.day)::int - 1) * 24 + h.hour as place, sum(h.clicks)::float8 as clicks,
         sum(h.spend)::float8 as spend, sum(h.orders)::float8 as orders, sum(h.sales)::float8 as sales,
-        sum(h.orders / coalesce(k.share, 1))::float8 as grown
+        -- Rounded: days are summed in any order, and the same days say the same.
+        round(sum(h.orders / coalesce(k.share, 1))::numeric, 6)::float8 as grown
       from campaign_hour h left join known k using (day)
       where h.account_id = ${accountId} and h.day between ${from} and ${to}
         and ${only === null ? sql`true` : sql`h.campaign_id = any(${[...only]}::bigint[])`}

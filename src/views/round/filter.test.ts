@@ -289,6 +289,7 @@ describe('what findings are worth together', () => {
       'placements',
       'raise_budget',
       'lower_bids',
+      'hours',
       'repair',
     ]);
     expect(Object.keys(proposalKinds('conflicts'))).toEqual(['repair']);
