@@ -129,6 +129,7 @@ describe('with the ids of another account', () => {
         'terms/lists/_id_/apply',
         'terms/lists/_id_/file',
         'terms/negatives/_id_',
+        'trials/_id_',
       ].sort(),
     );
   });

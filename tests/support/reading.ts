@@ -47,6 +47,7 @@ const leftOut: Record<string, string> = {
   'kits/pictures': 'takes a file',
   'kits/pictures/[id]': 'a file as it was sent',
   'round/accept': 'writes',
+  'trials/[id]': 'writes',
   'round/decide': 'writes',
   'reports/[id]': 'asked where there is one',
   'reports/[id]/file': 'asked where there is one',
