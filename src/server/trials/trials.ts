@@ -12,7 +12,7 @@ import {
 import { getAccount, marginOf, settling } from '../account/account.ts';
 import { productsOf } from '../account/queries.ts';
 import { budgetRowsOf } from '../budgets/index.ts';
-import { revert } from '../changes/index.ts';
+import { revert, undoGroups } from '../changes/index.ts';
 import { withOpenSheet } from '../changes/open.ts';
 import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
@@ -203,11 +203,14 @@ export async function actOnTrial(
   );
   const back =
     act === 'take_back' ? await revert(accountId, trial.sheetId, lineIds) : { groups: [], lines: 0 };
-  if ((await decideTrial(db(), accountId, trialId, { decided, days: more, today })) === 0)
+  if ((await decideTrial(db(), accountId, trialId, { decided, days: more, today })) === 0) {
+    // Whoever was first has decided: nothing of this one stays on the sheet.
+    if (back.lines > 0) await undoGroups(accountId, back.groups, false);
     throw new ServiceError(
       409,
       'trial_decided',
       'Somebody has decided on this trial meanwhile. Load the page again.',
     );
+  }
   return back;
 }
