@@ -36,7 +36,7 @@ test('a finding is read, accepted by its key, seen as one thing on the sheet, an
   await expect(rows(page).filter({ hasText: name }).first()).toContainText('on the sheet');
   await expect(panel(page).getByTestId('why-sentence')).toContainText('It is on the sheet.');
   await page.getByRole('link', { name: 'Check and send' }).click();
-  await expect(page.getByRole('gridcell', { name: `Placements of ${name}` })).toBeVisible();
+  await expect(page.getByRole('gridcell', { name: `Placements of ${name}`, exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Remove all of it' }).click();
   await expect(sheet(page)).toHaveText('The sheet is empty');
 });
