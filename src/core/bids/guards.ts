@@ -33,6 +33,31 @@ export interface Guards {
   cooldownDays: number;
   /** P(over) on the days since the change alone that lifts the cooldown. */
   cooldownLift: number;
+  /** What holds beside whatever goals say, where it is narrower; null: nothing of it does. */
+  narrower?: Narrower;
+}
+
+/** Limits that narrow those of every goal. */
+export interface Narrower {
+  up: number | null;
+  down: number | null;
+  leastBid: Micros | null;
+  highestBid: Micros | null;
+  cooldownDays: number;
+}
+
+/** Guards within what narrows them. */
+export function within(guards: Guards, narrower: Narrower | undefined): Guards {
+  if (!narrower) return guards;
+  const { up, down, leastBid, highestBid, cooldownDays } = narrower;
+  return {
+    ...guards,
+    up: Math.min(guards.up, up ?? Infinity),
+    down: Math.max(guards.down, down ?? 0),
+    floor: Math.max(guards.floor, leastBid ?? 0),
+    ceiling: Math.min(guards.ceiling, highestBid ?? Infinity),
+    cooldownDays: Math.max(guards.cooldownDays, cooldownDays),
+  };
 }
 
 export const defaultGuards: Guards = {

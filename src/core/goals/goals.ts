@@ -1,6 +1,6 @@
 import type { Mix, Mixes } from '../account/mix.ts';
 import type { AdGroupInfo } from '../account/rows.ts';
-import { defaultGuards, largestStep, type Guards, type Stance } from '../bids/guards.ts';
+import { defaultGuards, largestStep, within, type Guards, type Stance } from '../bids/guards.ts';
 import { usualLadder, type Ladder } from '../bids/ladder.ts';
 import type { Method } from '../bids/methods.ts';
 import type { Micros } from '../metrics/money.ts';
@@ -214,10 +214,14 @@ function thetaFor({ theta, thetaTarget, targetAcos, aboveOne }: SetGoal, target:
 export const guardsOf = (
   { stance, guards: own, bidFloor, bidCeiling }: Pick<Goal, 'stance' | 'guards' | 'bidFloor' | 'bidCeiling'>,
   guards: Guards = defaultGuards,
-): Guards => ({
-  ...guards,
-  ...largestStep[stance],
-  ...own,
-  floor: bidFloor ?? guards.floor,
-  ceiling: bidCeiling ?? guards.ceiling,
-});
+): Guards =>
+  within(
+    {
+      ...guards,
+      ...largestStep[stance],
+      ...own,
+      floor: bidFloor ?? guards.floor,
+      ceiling: bidCeiling ?? guards.ceiling,
+    },
+    guards.narrower,
+  );

@@ -187,9 +187,11 @@ export async function clicksSince(
 export async function newestModel(
   sql: Database,
   accountId: number,
+  until: Day | null = null,
 ): Promise<{ day: Day; body: Record<string, unknown> } | undefined> {
   const [row] = await sql<{ day: Day; body: Record<string, unknown> }[]>`
-    select day::text as day, body from model where account_id = ${accountId} order by day desc limit 1`;
+    select day::text as day, body from model
+    where account_id = ${accountId} and (${until}::date is null or day <= ${until}) order by day desc limit 1`;
   return row;
 }
 
@@ -239,9 +241,13 @@ export async function campaignProducts(sql: Database, accountId: number): Promis
   return new Map(rows.map(({ campaign_id, sku }) => [campaign_id, sku]));
 }
 
-/** What was learned of the account last; what is usual before. */
-export async function modelOf(sql: Database, accountId: number): Promise<Model> {
-  const newest = await newestModel(sql, accountId);
+/** What was learned of the account last, or until a day; what is usual before. */
+export async function modelOf(
+  sql: Database,
+  accountId: number,
+  until: Day | null = null,
+): Promise<Model> {
+  const newest = await newestModel(sql, accountId, until);
   return { ...emptyModel, ...(newest?.body as Partial<Model> | undefined) };
 }
 

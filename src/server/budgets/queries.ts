@@ -60,7 +60,7 @@ export async function campaignBudgets(sql: Database, accountId: number): Promise
 export async function openBudgets(sql: Database, accountId: number): Promise<Map<string, Micros>> {
   const rows = await sql<{ campaign_id: string; budget: string }[]>`
     select l.campaign_id::text, l.new_value as budget from line l join sheet s using (account_id, sheet_id)
-    where l.account_id = ${accountId} and s.state in ('open', 'sending') and l.state in ('open', 'sending')
+    where l.account_id = ${accountId} and s.state in ('open', 'held', 'sending') and l.state in ('open', 'sending')
       and l.entity = 'campaign' and l.field = 'daily_budget' and l.action = 'update'`;
   return new Map(rows.map(({ campaign_id, budget }) => [campaign_id, Number(budget)]));
 }

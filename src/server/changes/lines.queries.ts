@@ -63,7 +63,7 @@ export async function openNegatives(
   return sql`
     select coalesce(l.ad_group_id, l.campaign_id) as place, l.match_type as "matchType", l.expression
     from line l join sheet s using (account_id, sheet_id)
-    where l.account_id = ${accountId} and s.state in ('open', 'sending') and l.state in ('open', 'sending')
+    where l.account_id = ${accountId} and s.state in ('open', 'held', 'sending') and l.state in ('open', 'sending')
       and l.entity = 'negative' and l.action = 'create'`;
 }
 
@@ -77,7 +77,7 @@ export async function openBids(
       bool_or(coalesce(l.finding_key, '') like 'budget:%') as budgets,
       bool_or(coalesce(l.finding_key, '') like 'hours:%') as hours
     from line l join sheet s using (account_id, sheet_id)
-    where l.account_id = ${accountId} and s.state in ('open', 'sending') and l.state in ('open', 'sending')
+    where l.account_id = ${accountId} and s.state in ('open', 'held', 'sending') and l.state in ('open', 'sending')
       and (l.entity = 'placement_modifier' or (l.action = 'update' and l.field in ('bid', 'default_bid')))
     group by l.campaign_id`;
   const of = (isOne: (row: (typeof rows)[number]) => boolean) =>
@@ -90,10 +90,11 @@ export async function openBids(
   };
 }
 
-export async function openFindingKeys(sql: Database, accountId: number): Promise<string[]> {
+/** Findings on sheets that have not left. `held`: on those of routines too, which wait by themselves. */
+export async function openFindingKeys(sql: Database, accountId: number, held = true): Promise<string[]> {
   const rows = await sql<{ finding_key: string }[]>`
     select distinct l.finding_key from line l join sheet s using (account_id, sheet_id)
-    where l.account_id = ${accountId} and s.state in ('open', 'sending') and l.state in ('open', 'sending')
+    where l.account_id = ${accountId} and s.state in ('open', 'sending', ${held ? 'held' : 'open'}) and l.state in ('open', 'sending')
       and l.finding_key is not null`;
   return rows.map((row) => row.finding_key);
 }

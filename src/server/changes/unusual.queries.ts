@@ -24,7 +24,7 @@ export async function unusualClicks(
   return sql<UnusualClicks[]>`
     with own as materialized (
       select campaign_id::bigint as campaign_id, ad_group_id::bigint as ad_group_id, object_id, entity, field, new_value,
-        proposed_by = 'Mowing' as is_judged, reverts is not null as is_back
+        (proposed_by = 'Mowing' or proposed_by like 'Routine %') as is_judged, reverts is not null as is_back
       from line where account_id = ${accountId} and sheet_id = ${sheetId} and state in ('open', 'sending') and action = 'update'
         and (entity = 'placement_modifier' or field in ('bid', 'default_bid', 'strategy', 'schedule'))),
     scheduled as (

@@ -7,6 +7,14 @@ import { config } from '../config.ts';
 export type Database = Sql<{ bigint: number }>;
 export type Transaction = TransactionSql<{ bigint: number }>;
 
+/** JSON that is a text stays as it is; anything else becomes one. */
+const jsonAsText = (oid: number) => ({
+  to: oid,
+  from: [oid],
+  parse: (text: string) => JSON.parse(text) as unknown,
+  serialize: (value: unknown) => (typeof value === 'string' ? value : JSON.stringify(value)),
+});
+
 /**
  * A socket that sends what it is given at once. Postgres.js leaves the kernel's gathering of small packets on, and each
  * COPY then waits for two acknowledgements, nearly a tenth of a second: hundreds of them within one transaction looked like
@@ -18,7 +26,13 @@ const prompt = ({ host, port, path }: { host: string[]; port: number[]; path: st
 export function connect(
   url: string = config.databaseUrl,
   max = 8,
-  more: Pick<Options<Record<string, never>>, 'idle_timeout'> = {},
+  {
+    jsonIsText = false,
+    ...more
+  }: Pick<Options<Record<string, never>>, 'idle_timeout'> & {
+    /** Values of JSON come as texts already. */
+    jsonIsText?: boolean;
+  } = {},
 ): Database {
   // Its types do not name the setting.
   const through = { socket: prompt } as object;
@@ -35,6 +49,7 @@ export function connect(
         serialize: (n: number) => String(n),
       },
       date: { to: 1082, from: [1082], parse: (text: string) => text, serialize: (day: string) => day },
+      ...(jsonIsText ? { json: jsonAsText(114), jsonb: jsonAsText(3802) } : {}),
     },
   }) as unknown as Database;
 }

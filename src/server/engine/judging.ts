@@ -2,13 +2,18 @@ import { LRUCache } from 'lru-cache';
 import type { MethodsAnswer, WhatIfAnswer } from '../../answers/goals.ts';
 import { Comparison } from '../../core/round/compare.ts';
 import { WhatIf, type Outlook } from '../../core/round/what-if.ts';
+import { narrowed, type Narrowing } from '../../core/routines/narrow.ts';
 import type { GoalRow } from '../goals/queries.ts';
 import type { Model } from '../../core/effect/model.ts';
 import { overlaps, type Substitution } from '../../core/effect/substitution.ts';
 import { gradeTargets, heldOutDays, learnWords } from '../../core/evidence/learn.ts';
 import { learnValueWeight } from '../../core/evidence/value.ts';
 import { AccountTable } from '../../core/explore/table.ts';
-import { addDays, windowEnding, type Window } from '../../core/metrics/days.ts';
+import { objectsAt, type PastChange, type PlayedBid } from '../../core/account/as-of.ts';
+import { addDays, windowEnding, type Day, type Window } from '../../core/metrics/days.ts';
+import { total } from '../../core/metrics/figures.ts';
+import type { Micros } from '../../core/metrics/money.ts';
+import { joinQueues, judgeTargets, judgeTerms } from '../../core/round/judge.ts';
 import type { Finding, JudgeInput } from '../../core/round/types.ts';
 import type { Database } from '../db/connection.ts';
 import { goalsWithTheta, loadJudgeInput } from '../judging/input.ts';
@@ -36,6 +41,27 @@ interface Accounts {
     edition: Pick<Edition, 'accountId' | 'figures'>,
     withTerms?: boolean,
   ) => Promise<LoadedAccount | null>;
+}
+
+/** A night that is played. */
+export interface NightOrder {
+  day: Day;
+  settledTo: Day;
+  window: Window;
+  narrowing: Narrowing;
+  /** What was really changed, and what was played until then. */
+  changes: readonly PastChange[];
+  played: readonly PlayedBid[];
+  /** Share of the orders of days, as known by now, that were known then. */
+  known: readonly [day: Day, share: number][];
+  /** How many findings of each queue are wanted. */
+  most: number;
+}
+
+export interface NightFound {
+  findings: Finding[];
+  /** Of the window, micros. */
+  spend: Micros;
 }
 
 /** What each ad group advertises, by its id. */
@@ -128,16 +154,46 @@ export class JudgingEngine {
 
   /**
    * Findings of an account for one window; null while it has no settled figures there. Their workings are kept under
-   * `name` until they are asked for.
+   * `name` until they are asked for. `by`: within a routine's own limits.
    */
-  async judge(name: string, accountId: number, figures: string, window: Window): Promise<Judged | null> {
+  async judge(
+    name: string,
+    accountId: number,
+    figures: string,
+    window: Window,
+    by: Narrowing | null = null,
+  ): Promise<Judged | null> {
     const start = performance.now();
     const account = await this.accounts.load({ accountId, figures }, true);
     const loaded = account && (await loadJudgeInput(this.sql, accountId, window, true, account));
     if (!loaded) return null;
-    const { judged, findings } = judgedOf(loaded, performance.now() - start);
+    const input = by ? narrowed(loaded.input, by) : loaded.input;
+    const { judged, findings } = judgedOf({ ...loaded, input }, performance.now() - start);
     this.judged.set(name, findings);
     return judged;
+  }
+
+  /**
+   * What a round would have found on an earlier night, with what was known by then, as JSON (\`NightFound\`); null while the
+   * window has no settled figures.
+   */
+  async night(edition: Pick<Edition, 'accountId' | 'figures'>, order: NightOrder): Promise<string | null> {
+    const account = await this.accounts.load(edition, true);
+    if (!account) return null;
+    await account.needPairs();
+    const { day, settledTo, window, narrowing, changes, played, known, most } = order;
+    const shares = new Map(known);
+    const then = objectsAt(account.objects, changes, played, day);
+    const past = { known: (one: Day) => shares.get(one) ?? 1, forces: then.forces };
+    const seen = account.asOf(day, settledTo, then.objects, past);
+    const loaded = await loadJudgeInput(this.sql, edition.accountId, window, true, seen);
+    if (!loaded) return null;
+    const input = { ...narrowed(loaded.input, narrowing), ...loaded.terms! };
+    const { findings } = joinQueues(judgeTargets(input, most), judgeTerms(input, most));
+    return JSON.stringify({
+      findings: findings.filter(({ proposal }) => proposal.kind !== 'wait' || proposal.held !== undefined),
+      spend: total(input.targets).spend,
+    } satisfies NightFound);
   }
 
   /** What is found about how campaigns are built, as JSON; null while there are no settled figures. `taken`: names, in lower case. */
@@ -205,7 +261,7 @@ export class JudgingEngine {
       const whatIf = new WhatIf(input);
       this.whatIfs.set(input, (known = { whatIf, kept: whatIf.at(input.goals) }));
     }
-    const goals = await goalsWithTheta(this.sql, edition.accountId, input, moved);
+    const goals = await goalsWithTheta(this.sql, edition.accountId, input, { moved });
     return {
       kept: known.kept,
       moved: known.whatIf.at(goals),

@@ -6,6 +6,7 @@ export {
   crossTabOf,
   applyEdit,
   exportTable,
+  heldBySlice,
   type TableRequest,
   previewEdit,
   rowOf,

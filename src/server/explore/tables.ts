@@ -229,3 +229,26 @@ export async function exportCrossTab(
   const first = { key: cut.rows, label: cut.rows.replaceAll('_', ' '), kind: 'text' as const };
   return valuesFile(format, `${cut.rows}-by-${cut.columns}`, [first, ...heads], lines);
 }
+
+/** Most rows of a slice that are taken by their keys. */
+const mostOfSlice = 500_000;
+
+/** What a slice holds by now: keys of its level, for terms their texts. */
+export async function heldBySlice(
+  accountId: number,
+  { level, where }: Pick<TableRequest, 'level' | 'where'>,
+  window: Window,
+): Promise<Set<string>> {
+  const request: TableRequest = {
+    level,
+    within: null,
+    where,
+    sort: null,
+    descending: false,
+    columns: ['name'],
+    window,
+    comparison: null,
+  };
+  const { rows } = await tableOf(accountId, request, 0, mostOfSlice);
+  return new Set(rows.map(({ key, values }) => (level === 'terms' ? String(values[0]) : key)));
+}

@@ -1,3 +1,4 @@
+import type { Day } from '../../core/metrics/days.ts';
 import type { GoalPlace, PlanRow } from '../../answers/goals.ts';
 import type { Stance } from '../../core/bids/guards.ts';
 import type { Ladder } from '../../core/bids/ladder.ts';
@@ -135,10 +136,14 @@ export interface ThetaRow {
 }
 
 /** The newest theta of every scope. */
-export async function thetaRows(sql: Database, accountId: number): Promise<ThetaRow[]> {
+export async function thetaRows(
+  sql: Database,
+  accountId: number,
+  until: Day | null = null,
+): Promise<ThetaRow[]> {
   return sql<ThetaRow[]>`
     select distinct on (scope, key) scope, key, day, theta, target_acos, reason, expected_acos, in_force, outcome from theta
-    where account_id = ${accountId} order by scope, key, day desc`;
+    where account_id = ${accountId} and (${until}::date is null or day <= ${until}) order by scope, key, day desc`;
 }
 
 export async function insertThetas(

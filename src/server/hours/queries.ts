@@ -22,7 +22,7 @@ export async function scheduledCampaigns(sql: Database, accountId: number): Prom
 export async function openSchedules(sql: Database, accountId: number): Promise<Map<string, string>> {
   const rows = await sql<{ id: string; schedule: string | null }[]>`
     select l.campaign_id::text as id, l.new_value as schedule from line l join sheet s using (account_id, sheet_id)
-    where l.account_id = ${accountId} and s.state in ('open', 'sending') and l.state in ('open', 'sending')
+    where l.account_id = ${accountId} and s.state in ('open', 'held', 'sending') and l.state in ('open', 'sending')
       and l.entity = 'campaign' and l.field = 'schedule' and l.action = 'update'`;
   return new Map(rows.map(({ id, schedule }) => [id, schedule ?? '']));
 }

@@ -134,12 +134,14 @@ const leftBehind: Record<JobKind, string> = {
   advance: 'Reports that were loaded before are whole; fetch again for the rest.',
   send: 'What the marketplace answered is kept; go on from the ledger, nothing goes twice.',
   steer: 'θ stays as it was.',
+  routines: 'Nothing of it was sent; what ran before is whole.',
+  dry_run: 'Nothing was changed by it.',
 };
 
 /** Starts the queue on our own database connection, and takes up what a stopped server left. */
 export async function startJobs(): Promise<void> {
   // pg-boss brings its own BEGIN and COMMIT: one connection of its own keeps them together.
-  const own = connect(config.databaseUrl, 1);
+  const own = connect(config.databaseUrl, 1, { jsonIsText: true });
   const started = new PgBoss({
     db: {
       executeSql: async (text: string, values?: unknown[]) => ({
@@ -149,7 +151,7 @@ export async function startJobs(): Promise<void> {
       }),
     },
     supervise: true,
-    schedule: false,
+    schedule: true,
   });
   started.on('error', (error) => {
     log.error({ error }, 'job queue');
@@ -167,6 +169,21 @@ export async function startJobs(): Promise<void> {
       log.warn({ error }, 'jobs could not be looked through');
     });
   }, sweepEvery).unref();
+}
+
+/** Calls back once a minute, on one of the servers that share the database. */
+export async function everyMinute(name: string, act: (now: Date) => Promise<void>): Promise<void> {
+  const queue = boss!;
+  await queue.createQueue(name);
+  await queue.work(name, { pollingIntervalSeconds: 2 }, async () => {
+    try {
+      await act(new Date());
+    } catch (error) {
+      // The next minute looks again.
+      log.warn({ error }, name);
+    }
+  });
+  await queue.schedule(name, '* * * * *');
 }
 
 /** The queue is at work. */

@@ -1,7 +1,8 @@
 import type { Database, Transaction } from '../db/connection.ts';
 import { storable, storableText } from '../db/storable.ts';
 
-export type JobKind = 'fetch' | 'load' | 'load_package' | 'send' | 'advance' | 'steer';
+export type JobKind =
+  'fetch' | 'load' | 'load_package' | 'send' | 'advance' | 'steer' | 'routines' | 'dry_run';
 export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
 
 export interface Job {

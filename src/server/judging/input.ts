@@ -99,11 +99,13 @@ export async function loadJudgeInput(
   if (!opened) return null;
   if (withTerms) void opened.needPairs();
   const { today, objects } = opened;
-  const settled = await settling(sql, account);
+  const { past } = opened;
+  const until = past ? today : null;
+  const settled = { ...(await settling(sql, account)), ...(past ? { settledTo: opened.settledTo } : {}) };
   const judged = settledWindow(window, settled.settledTo);
   if (!judged) return null;
   const { guards, ...limits } = limitsOf(account);
-  const model = await modelOf(sql, accountId);
+  const model = await modelOf(sql, accountId, until);
   const lanes = await savedLanes(sql, accountId);
   const runs = runningOn(objects, today);
   const infos = adGroupInfos(objects, runs, await opened.modifiers(judged));
@@ -143,7 +145,12 @@ export async function loadJudgeInput(
         expression,
       })),
     lanes,
-    goals: await goalsWithTheta(sql, accountId, { adGroups, products, targets, mixes: objects.mixes }),
+    goals: await goalsWithTheta(
+      sql,
+      accountId,
+      { adGroups, products, targets, mixes: objects.mixes },
+      { until },
+    ),
     mixes: objects.mixes,
     guards,
     limits,
@@ -158,7 +165,8 @@ export async function loadJudgeInput(
     ),
     kappa: model.check?.kappaCounts ? model.check.kappa : 1,
     widening: await wideningNow(sql, accountId),
-    words: await wordEffectsOf(sql, accountId),
+    // What words told then is not kept: nothing of what they tell by now is used.
+    ...(past ? {} : { words: await wordEffectsOf(sql, accountId) }),
     testing: {
       spend:
         account.testing_share > 0 ? account.testing_share * (await usualWeek(opened, settled.settledTo!)) : 0,
@@ -200,12 +208,12 @@ export async function goalsWithTheta(
   sql: Database,
   accountId: number,
   { adGroups, products, targets, mixes }: Pick<TargetsInput, 'adGroups' | 'products' | 'targets' | 'mixes'>,
-  /** A goal in place of the one that is kept. */
-  moved: GoalRow | null = null,
+  /** A goal in place of the one that is kept; thetas as they stood on a day. */
+  { moved = null, until = null }: { moved?: GoalRow | null; until?: Day | null } = {},
 ): Promise<SetGoal[]> {
   const kept = await goalRows(sql, accountId);
   const rows = moved ? [...kept.filter((row) => scopeName(row) !== scopeName(moved)), moved] : kept;
-  const thetas = await thetaRows(sql, accountId);
+  const thetas = await thetaRows(sql, accountId, until);
   const account = rows.find(({ scope }) => scope === 'account')!;
   let ruled: ReturnType<typeof ruledTargets> | null = null;
   return setGoalsOf(rows, thetas, (row) => {

@@ -1,4 +1,5 @@
 import type { PairPlaces, Places } from '../../core/account/places.ts';
+import type { SumsColumns, SumsRows } from '../../core/account/store.ts';
 import type { Day } from '../../core/metrics/days.ts';
 import type { Block } from '../facts/blocks.ts';
 
@@ -92,5 +93,16 @@ export class Seen {
     const read = (numbers: Int32Array) =>
       Array.from({ length: count }, (_, at) => this.known[numbers[at]! - 1]!);
     return [read(this.first), read(this.last)];
+  }
+}
+
+/** Takes a part of the orders of a day, with their units and sales, out of sums. */
+export function takePart(sums: SumsColumns, block: SumsRows, places: Int32Array, part: number): void {
+  for (const name of ['orders', 'units', 'sales'] as const) {
+    const [from, told] = [sums[name], block[name]];
+    for (let row = 0; row < places.length; row++) {
+      const at = places[row]!;
+      if (at >= 0) from[at]! -= part * told[row]!;
+    }
   }
 }

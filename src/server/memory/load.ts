@@ -1,12 +1,14 @@
 import { mixesNow } from '../account/sold.queries.ts';
 import type { SeasonDay } from '../../answers/account.ts';
 import { LRUCache } from 'lru-cache';
+import type { PastForce } from '../../core/account/as-of.ts';
 import { Places } from '../../core/account/places.ts';
 import { termPlaces } from '../../core/account/term-places.ts';
 import {
   emptySums,
   sumNames,
   SumsColumns,
+  type SumsRows,
   type EvidenceColumns,
   type FrameSums,
   type FreshColumns,
@@ -19,6 +21,7 @@ import { settling } from '../account/account.ts';
 import { accountById, productsOf } from '../account/queries.ts';
 import { marginOf } from '../account/account.ts';
 import type { Database } from '../db/connection.ts';
+import { bidsInForce } from '../facts/evidence-days.queries.ts';
 import { outOfStock, presentWeights, type OutOfStock } from '../facts/evidence-days.ts';
 import { scheduledMeans } from '../facts/schedules.ts';
 import { summariesIn } from '../facts/summaries.queries.ts';
@@ -26,7 +29,7 @@ import type { Response } from '../../core/effect/response.ts';
 import { dayWeights, evidenceDays } from '../../core/metrics/weights.ts';
 import { modifiersByCampaign, type LaneColumns } from '../../core/account/rows.ts';
 import { blockedSums, type BlockedSums } from '../facts/blocked.queries.ts';
-import { addWeighted, leaveOut, raiseCpc, raiseCpcTo } from './day-loops.ts';
+import { addWeighted, leaveOut, raiseCpc, raiseCpcTo, takePart } from './day-loops.ts';
 import { AccountDays, type BlockSumsOf, type DayRows } from './days.ts';
 import { readFresh, readLaneCounts, readPresent, type LaneSpan } from './present.ts';
 import {
@@ -45,6 +48,13 @@ import {
 
 /** Sums and evidence of windows, per account. */
 const mostWindowBytes = 512 * 1024 * 1024;
+
+/** What an account is seen through as it was known on an earlier day. */
+export interface Past {
+  /** Share of the orders of a day that are known by now which were known then. */
+  known: (day: Day) => number;
+  forces: readonly PastForce[];
+}
 
 /** The account in memory, made for one version of its figures; sums and terms come when they are first asked for. */
 export class LoadedAccount {
@@ -66,9 +76,12 @@ export class LoadedAccount {
     readonly settledTo: Day | null,
     private readonly curve: readonly number[],
     readonly objects: Objects,
+    /** The account as it was known on an earlier day; null: as it is. */
+    readonly past: Past | null = null,
+    days: AccountDays | null = null,
   ) {
     this.targetAt = new Places(objects.targets.map(({ id }) => Number(id)));
-    this.days = new AccountDays(sql, accountId, today, this.targetAt);
+    this.days = days ?? new AccountDays(sql, accountId, today, this.targetAt);
     this.skuAt = new Map(objects.products.map(({ sku }, i) => [sku, i]));
     this.campaignAt = new Map(objects.campaigns.map(({ id }, i) => [id, i]));
     this.placementAt = new Map(
@@ -132,6 +145,31 @@ export class LoadedAccount {
     if (texts) void loaded.needPairs(texts);
     await loaded.noteSeen();
     return loaded;
+  }
+
+  /** The account as it was known on an earlier day: days until then, with the orders that were known by then. */
+  asOf(day: Day, settledTo: Day, objects: Objects, past: Past): LoadedAccount {
+    const made = new LoadedAccount(
+      this.sql,
+      this.accountId,
+      day,
+      settledTo,
+      this.curve,
+      objects,
+      past,
+      this.days,
+    );
+    made.loadedPairs = this.loadedPairs;
+    made.readingPairs = this.readingPairs;
+    return made;
+  }
+
+  /** Bids that were in force since a day, for targets whose present bid is another. */
+  async bidsSince(from: Day): ReturnType<typeof bidsInForce> {
+    return (
+      this.past?.forces.map(({ targetId, ...force }) => ({ targetId: Number(targetId), ...force })) ??
+      bidsInForce(this.sql, this.accountId, from)
+    );
   }
 
   get pairs(): Pairs | null {
@@ -281,9 +319,16 @@ export class LoadedAccount {
     }
     for await (const { block, places } of this.rows(of, window)) {
       sums.addGrouped(block, places);
+      this.takeUnknown(sums, block, places);
       if (highest) raiseCpc(highest, places, block);
     }
     return sums;
+  }
+
+  /** Of an earlier day: takes out the orders that came in later. */
+  private takeUnknown(sums: SumsColumns, block: SumsRows & { day: Day }, places: Int32Array): void {
+    const unknown = this.past ? 1 - this.past.known(block.day) : 0;
+    if (unknown !== 0) takePart(sums, block, places, unknown);
   }
 
   /** Sums by day of the targets or pairs that are marked by their place. */
@@ -465,8 +510,9 @@ export class LoadedAccount {
       const places = unsold ? leaveOut(all, targetOf, unsold) : all;
       const { n, y } = byDay.get(block.day)!;
       made.seen.addGrouped(block, places);
+      this.takeUnknown(made.seen, block, places);
       addWeighted(made.n, places, block.clicks, n);
-      addWeighted(made.y, places, block.orders, y);
+      addWeighted(made.y, places, block.orders, y * (this.past?.known(block.day) ?? 1));
     }
     if (of === 'targets') await this.leaveOutBlocked(made, to);
     return made;

@@ -7,7 +7,7 @@ import type { Database } from '../db/connection.ts';
 import type { Block } from '../facts/blocks.ts';
 import type { BlockSumsOf, DayRows } from './days.ts';
 import { presentWeights } from '../facts/evidence-days.ts';
-import { bidsInForce } from '../facts/evidence-days.queries.ts';
+import type { bidsInForce } from '../facts/evidence-days.queries.ts';
 
 /** What targets do now: sums of the last days with the bids that were in force, out of the account's days. */
 
@@ -22,6 +22,7 @@ interface Days {
     visit: (place: number, day: Day, figures: readonly number[]) => void,
   ) => Promise<void>;
   placeOf: (of: 'targets', ids: string[]) => number | undefined;
+  bidsSince: (from: Day) => ReturnType<typeof bidsInForce>;
   countOf: (of: 'pairs') => number;
   pairs: { target: Int32Array } | null;
 }
@@ -56,12 +57,10 @@ export async function readPresent(
   const first = present[0]?.day;
   made.days.fill(present.reduce((sum, { w }) => sum + w, 0));
   if (first === undefined) return made;
-  const forces = (await bidsInForce(sql, accountId, first)).flatMap(
-    ({ targetId, now, bid, after, until }): Force[] => {
-      const place = account.placeOf('targets', [String(targetId)]);
-      return place === undefined ? [] : [{ place, ratio: bid / now, after, until }];
-    },
-  );
+  const forces = (await account.bidsSince(first)).flatMap(({ targetId, now, bid, after, until }): Force[] => {
+    const place = account.placeOf('targets', [String(targetId)]);
+    return place === undefined ? [] : [{ place, ratio: bid / now, after, until }];
+  });
   for (const { place } of forces) made.days[place] = 0;
   for (const force of forces) {
     const factor = force.ratio ** elasticityOver(response, 1 / force.ratio);

@@ -10,7 +10,8 @@ import { money } from '../../core/metrics/format.ts';
 import { sentenceOf } from '../../core/round/explain.ts';
 import type { Finding } from '../../core/round/types.ts';
 import { getAccount } from '../account/account.ts';
-import { db } from '../db/connection.ts';
+import { db, type Transaction } from '../db/connection.ts';
+import type { Narrowing } from '../../core/routines/narrow.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import type { StructureFinding } from '../../core/structure/types.ts';
 import { findingsOf, structureFindings } from './findings.ts';
@@ -80,15 +81,29 @@ async function checkHeld(
 
 const isConflict = (key: string): boolean => key.startsWith('conflict:');
 
-/** Accepts findings of a window, of any kind: their lines go onto the open sheet, all or none. */
-export async function acceptFindings(
+/** Who accepts, and what its findings were judged within. */
+interface Accepting {
+  /** Put in place of Mowing's own name. */
+  by?: string;
+  narrowing?: Narrowing | null;
+}
+
+/** The lines that carry out findings of a window, of any kind. What makes campaigns is written on a sheet at once. */
+export async function draftFindings(
   accountId: number,
   window: Window,
-  keys: string[],
+  keys: readonly string[],
   adjustments: Record<string, Adjustment>,
-): Promise<Accepted> {
+  { by = 'Mowing', narrowing = null }: Accepting = {},
+): Promise<{
+  groups: string[];
+  rows: NewLine[];
+  step: number;
+  /** Adds the lines of what makes campaigns. */
+  complete: (tx: Transaction) => Promise<void>;
+}> {
   const account = await getAccount(db(), accountId);
-  const [byKey, result] = await findingsOf(accountId, window, keys);
+  const [byKey, result] = await findingsOf(accountId, window, keys, narrowing);
   const limits = limitsOf(account);
   const names = { adGroup: (id: string) => result.adGroups[id]?.name ?? id };
   const campaignOf = (id: string): string => {
@@ -105,7 +120,7 @@ export async function acceptFindings(
   const put = (key: string, drafts: LineDraft[], adjusted: boolean) => {
     const group = randomUUID();
     groups.push(group);
-    const proposed = adjusted ? 'Mowing, adjusted' : 'Mowing';
+    const proposed = adjusted ? `${by}, adjusted` : by;
     const about = { sheet_id: 0, group_key: group, finding_key: key, proposed_by: proposed, reverts: null };
     rows.push(...drafts.map((draft) => rowOf(draft, about)));
   };
@@ -169,10 +184,28 @@ export async function acceptFindings(
     }
     put(key, drafts, Object.keys(adjustment).length > 0);
   }
-  const made = await withOpenSheet(accountId, async (tx, sheetId) => {
+  return {
+    groups,
+    rows,
+    step: limits.guards.step,
     // What a repair makes has its number once it is put down.
-    for (const [key, finding] of structure) put(key, await structureDrafts(tx, accountId, finding), false);
-    return addLines(tx, accountId, sheetId, joined(rows, limits.guards.step));
+    complete: async (tx) => {
+      for (const [key, finding] of structure) put(key, await structureDrafts(tx, accountId, finding), false);
+    },
+  };
+}
+
+/** Accepts findings of a window, of any kind: their lines go onto the open sheet, all or none. */
+export async function acceptFindings(
+  accountId: number,
+  window: Window,
+  keys: string[],
+  adjustments: Record<string, Adjustment>,
+): Promise<Accepted> {
+  const { groups, rows, step, complete } = await draftFindings(accountId, window, keys, adjustments);
+  const made = await withOpenSheet(accountId, async (tx, sheetId) => {
+    await complete(tx);
+    return addLines(tx, accountId, sheetId, joined(rows, step));
   });
   return { groups, lines: made.length };
 }

@@ -50,6 +50,7 @@ import { summarySpans } from '../facts/summaries.queries.ts';
 import { openBids, openFindingKeys, openNegatives } from '../changes/lines.queries.ts';
 import { sentDays } from '../changes/sheets.queries.ts';
 import type { Judged } from '../judging/judged.ts';
+import type { Narrowing } from '../../core/routines/narrow.ts';
 
 /** Findings of the account: judged where it is kept in memory, kept while figures, goals and window stay. */
 
@@ -66,7 +67,7 @@ const kept = new LRUCache<string, Promise<Kept | null>>({ maxSize: mostKeptBytes
 const sizeOf = (texts: readonly string[]): number => texts.reduce((sum, text) => sum + text.length * 2, 1);
 
 /** All that the judgement of a window depends on. */
-const judgedKey = (account: Account, window: Window): string =>
+const judgedKey = (account: Account, window: Window, by: Narrowing | null = null): string =>
   [
     account.account_id,
     account.origin,
@@ -75,11 +76,17 @@ const judgedKey = (account: Account, window: Window): string =>
     account.data_version,
     account.goals_version,
     account.lanes_version,
+    ...(by ? [JSON.stringify(by)] : []),
   ].join('|');
 
-async function judgeAnew(key: string, account: Account, window: Window): Promise<Kept | null> {
+async function judgeAnew(
+  key: string,
+  account: Account,
+  window: Window,
+  by: Narrowing | null,
+): Promise<Kept | null> {
   const { account_id: id, data_version: figures } = account;
-  const judged = (await judging().judge(key, id, String(figures), window)) as Judged | null;
+  const judged = (await judging().judge(key, id, String(figures), window, by)) as Judged | null;
   if (!judged) return null;
   const workings = judging()
     .workings(key)
@@ -102,12 +109,12 @@ function resize(key: string, size: number): void {
 }
 
 /** The judged account for a window, from memory when nothing changed. */
-async function keptOf(accountId: number, window: Window): Promise<Kept> {
+async function keptOf(accountId: number, window: Window, by: Narrowing | null = null): Promise<Kept> {
   const account = await getAccount(db(), accountId);
-  const key = judgedKey(account, window);
+  const key = judgedKey(account, window, by);
   let pending = kept.get(key);
   if (!pending) {
-    pending = judgeAnew(key, account, window);
+    pending = judgeAnew(key, account, window, by);
     kept.set(key, pending, { size: 1 });
     pending.then(
       (made) => made && resize(key, sizeOf(made.judged.rows)),
@@ -123,11 +130,11 @@ export const judged = async (accountId: number, window: Window): Promise<Judged>
   (await keptOf(accountId, window)).judged;
 
 /** Which of these findings wait for a decision, by their places; how many were put off, skipped, or are on the sheet. */
-async function undecided(accountId: number, keys: readonly string[], today: string) {
+async function undecided(accountId: number, keys: readonly string[], today: string, held = true) {
   const decisions = new Map(
     (await decisionsOf(db(), accountId, today)).map((row) => [row.finding_key, row.decision]),
   );
-  const open = new Set(await openFindingKeys(db(), accountId));
+  const open = new Set(await openFindingKeys(db(), accountId, held));
   const waiting: number[] = [];
   const counts = { later: 0, skipped: 0, onSheet: 0 };
   keys.forEach((key, i) => {
@@ -144,10 +151,9 @@ async function undecided(accountId: number, keys: readonly string[], today: stri
 const isRaise = ({ proposal }: QueueRow): boolean =>
   proposal.kind === 'harvest' || (proposal.kind === 'bid' && proposal.to > proposal.from);
 
-/** The head of a round without its end, and which of the judged findings wait. */
-async function waitingOf(accountId: number, judgement: Judged): Promise<{ head: string; waiting: number[] }> {
-  const { keys, rows, ...about } = judgement;
-  const { waiting: all, ...counts } = await undecided(accountId, keys, about.today);
+/** Which of the judged findings wait for a decision, and how many do not. */
+async function leftOf(accountId: number, { keys, rows, today }: Judged, held = true) {
+  const { waiting: all, ...counts } = await undecided(accountId, keys, today, held);
   const borne = await borneLosses(accountId);
   const tolerated = { count: 0, loss: 0 };
   const waiting = all.filter((i) => {
@@ -157,6 +163,13 @@ async function waitingOf(accountId: number, judgement: Judged): Promise<{ head: 
     tolerated.loss += Math.max(0, loss);
     return false;
   });
+  return { waiting, counts, tolerated };
+}
+
+/** The head of a round without its end, and which of the judged findings wait. */
+async function waitingOf(accountId: number, judgement: Judged): Promise<{ head: string; waiting: number[] }> {
+  const { keys, rows: _rows, ...about } = judgement;
+  const { waiting, counts, tolerated } = await leftOf(accountId, judgement);
   const left = waiting.map((i) => keys[i]!);
   const covered = {
     ...(await coveredBy(accountId, left, judgement.adGroups)),
@@ -326,13 +339,17 @@ export async function queueOf(accountId: number, window: Window): Promise<string
   return `${head},"findings":[${waiting.map((i) => judgement.rows[i]!).join(',')}]}`;
 }
 
-/** Findings by their keys, with the judged account; keys that are none of this window are left out. */
+/**
+ * Findings by their keys, with the judged account; keys that are none of this window are left out. `by`: judged within a
+ * routine's own limits.
+ */
 export async function findingsOf(
   accountId: number,
   window: Window,
   wanted: readonly string[],
+  by: Narrowing | null = null,
 ): Promise<[Map<string, Finding>, Judged]> {
-  const { judged: result, workings } = await keptOf(accountId, window);
+  const { judged: result, workings } = await keptOf(accountId, window, by);
   const texts = await workings;
   const asked = new Set(wanted);
   const found = new Map<string, Finding>();
@@ -340,6 +357,41 @@ export async function findingsOf(
     if (asked.has(key)) found.set(key, JSON.parse(texts[i]!) as Finding);
   });
   return [found, result];
+}
+
+/**
+ * What waits of terms and targets, judged within a routine's own limits, each with its whole working; what routines hold
+ * among it: the one of the highest rank has it.
+ */
+export async function findingsFor(
+  accountId: number,
+  window: Window,
+  by: Narrowing,
+): Promise<{ judged: Judged; findings: Finding[]; decided: number }> {
+  const { judged: result, workings } = await keptOf(accountId, window, by);
+  const { waiting, counts, tolerated } = await leftOf(accountId, result, false);
+  const texts = await workings;
+  return {
+    judged: result,
+    findings: waiting.map((i) => JSON.parse(texts[i]!) as Finding),
+    decided: counts.later + counts.skipped + tolerated.count,
+  };
+}
+
+/** What waits beside them. */
+export async function widerFor(
+  accountId: number,
+  window: Window,
+): Promise<{ rows: QueueRow[]; decided: number }> {
+  const { today } = await getAccount(db(), accountId);
+  const rows = (await widerRows(accountId, window)).map((row) => JSON.parse(row) as QueueRow);
+  const { waiting, later, skipped } = await undecided(
+    accountId,
+    rows.map(({ key }) => key),
+    today!,
+    false,
+  );
+  return { rows: waiting.map((i) => rows[i]!), decided: later + skipped };
 }
 
 /** Everything the why panel shows for one finding. */

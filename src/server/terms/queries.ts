@@ -125,7 +125,7 @@ export async function standingNegatives(
     union all
     select l.campaign_id, l.ad_group_id, l.match_type, l.expression
     from line l join sheet s using (account_id, sheet_id)
-    where l.account_id = ${accountId} and s.state in ('open', 'sending') and l.state in ('open', 'sending')
+    where l.account_id = ${accountId} and s.state in ('open', 'held', 'sending') and l.state in ('open', 'sending')
       and l.entity = 'negative' and l.action = 'create' and l.campaign_id = any(${campaignIds as string[]}::text[])`;
 }
 

@@ -1,0 +1,124 @@
+import { randomUUID } from 'node:crypto';
+import { overtakenLines } from '../changes/sheet.queries.ts';
+import { db, isUnreachable, type Database, type Transaction } from '../db/connection.ts';
+import { log } from '../log.ts';
+import type { JobContext } from '../jobs/jobs.ts';
+import { enqueue } from '../jobs/jobs.ts';
+import { insertJob } from '../jobs/queries.ts';
+import { lastDue } from './due.ts';
+import {
+  accountsAtWork,
+  areAllStopped,
+  begunRun,
+  dropFromHeld,
+  endRun,
+  heldUntil,
+  keptRoutines,
+  leftSheets,
+  linesLeft,
+  moveHeld,
+  planRun,
+} from './queries.ts';
+import { runRoutine } from './run.ts';
+
+/** When routines run, and when the sheets that they hold leave. What is due is written down once, whoever sees it first. */
+
+interface Due {
+  routineId: number;
+  due: string;
+}
+
+/** Writes down what is due, with the job that runs it, both or none; what was written down before is left out. */
+async function plan(sql: Database, accountId: number, wanted: readonly Due[]): Promise<number> {
+  if (wanted.length === 0) return 0;
+  return (await sql.begin(async (begun) => {
+    const tx = begun as Transaction;
+    const fresh: Due[] = [];
+    for (const one of wanted) if (await planRun(tx, accountId, one.routineId, one.due)) fresh.push(one);
+    if (fresh.length > 0)
+      await insertJob(tx, {
+        job_id: randomUUID(),
+        account_id: accountId,
+        kind: 'routines',
+        payload: { due: fresh },
+      });
+    return fresh.length;
+  })) as number;
+}
+
+/** What runs after figures came in; `name` is what brought them, so that the same figures make nothing due twice. */
+export async function planAfterFigures(sql: Database, accountId: number, name: string): Promise<void> {
+  if (await areAllStopped(sql, accountId)) return;
+  const due = (await keptRoutines(sql, accountId)).filter(
+    ({ isOn, settings }) => isOn && settings.time.on === 'figures',
+  );
+  await plan(
+    sql,
+    accountId,
+    due.map(({ routineId }) => ({ routineId, due: `figures ${name}` })),
+  );
+}
+
+/** A run by hand, now. */
+export const planByHand = (accountId: number, routineId: number): Promise<number> =>
+  plan(db(), accountId, [{ routineId, due: `hand ${randomUUID()}` }]);
+
+/** Due instants sort as their texts do. */
+const dueAt = (instant: Date): string => `at ${instant.toISOString()}`;
+
+/** A look at the clock: what is due by time, which sheets have been held long enough, and what a fallen server left. */
+export async function lookAtClock(now: Date): Promise<void> {
+  const byAccount = new Map<number, Due[]>();
+  for (const { accountId, zone, routineId, settings, onSince, lastDue: last } of await accountsAtWork(db())) {
+    if (settings.time.on !== 'time') continue;
+    const known = last === null ? 0 : Date.parse(last.slice('at '.length));
+    const due = lastDue(settings.time, zone, new Date(Math.max(onSince.getTime(), known)), now);
+    if (due === null) continue;
+    byAccount.set(accountId, [...(byAccount.get(accountId) ?? []), { routineId, due: dueAt(due) }]);
+  }
+  for (const [accountId, due] of byAccount) await plan(db(), accountId, due);
+  for (const { accountId, sheetId } of await heldUntil(db(), now)) await release(accountId, sheetId);
+  for (const { accountId, sheetId } of await leftSheets(db())) await enqueue(accountId, 'send', { sheetId });
+}
+
+/**
+ * Lets a held sheet leave, without lines that were overtaken meanwhile. False when it is held no more, or nothing of it
+ * is left: then it is stopped.
+ */
+export async function release(accountId: number, sheetId: number): Promise<boolean> {
+  const leaves = await db().begin(async (begun) => {
+    const tx = begun as Transaction;
+    await tx`select 1 from account where account_id = ${accountId} for update`;
+    if (await areAllStopped(tx, accountId)) return false;
+    if (!(await moveHeld(tx, accountId, sheetId, 'held', 'sending'))) return false;
+    const behind = await overtakenLines(tx as unknown as Database, accountId, sheetId);
+    await dropFromHeld(tx, accountId, sheetId, behind, 'It was changed elsewhere while the sheet was held.');
+    if ((await linesLeft(tx, accountId, sheetId)) > 0) return true;
+    await tx`update sheet set state = 'stopped' where account_id = ${accountId} and sheet_id = ${sheetId}`;
+    return false;
+  });
+  if (leaves) await enqueue(accountId, 'send', { sheetId });
+  return leaves as boolean;
+}
+
+/** Runs what is due, those of the highest rank first. */
+export async function runDue({ sql, job, progress }: JobContext): Promise<{ runs: number }> {
+  const accountId = job.account_id;
+  const due = new Map((job.payload.due as Due[]).map((one) => [one.routineId, one.due]));
+  const routines = (await keptRoutines(sql, accountId)).filter(({ routineId }) => due.has(routineId));
+  for (const [at, routine] of routines.entries()) {
+    await progress({ doing: routine.settings.name, step: at, total: routines.length }, true);
+    const name = due.get(routine.routineId)!;
+    try {
+      await runRoutine(accountId, routine, name, new Date());
+    } catch (error) {
+      if (isUnreachable(error)) throw error;
+      // One that fails keeps none of the others from running.
+      log.error({ error, accountId, routineId: routine.routineId }, 'routine failed');
+      const runId = await begunRun(sql, accountId, routine.routineId, name);
+      const why = 'Something went wrong on our side; nothing of it was sent. It runs again when it is due.';
+      if (runId !== null) await endRun(sql, accountId, runId, { state: 'refused', why, summary: {} });
+    }
+  }
+  return { runs: routines.length };
+}
