@@ -6,6 +6,7 @@ import {
   mdiDatabaseOutline,
   mdiDragVertical,
   mdiFlagOutline,
+  mdiMoonWaxingCrescent,
   mdiSync,
   mdiTrashCanOutline,
   mdiViewSequentialOutline,
@@ -24,6 +25,7 @@ export const ExploreIcon = icon(mdiViewSequentialOutline, 'Explore');
 export const LanesIcon = icon(mdiCallSplit, 'Lanes');
 export const SpendIcon = icon(mdiCashMultiple, 'Spend');
 export const KitsIcon = icon(mdiWrenchOutline, 'Kits');
+export const RoutinesIcon = icon(mdiMoonWaxingCrescent, 'Routines');
 export const LedgerIcon = icon(mdiBookOpenVariantOutline, 'Ledger');
 export const GoalsIcon = icon(mdiFlagOutline, 'Goals');
 export const DataIcon = icon(mdiDatabaseOutline, 'Data');

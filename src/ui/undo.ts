@@ -28,8 +28,17 @@ type Way =
   | { kind: 'budget_rule'; before: BudgetRule }
   | { kind: 'budget_limit'; before: BudgetLimit }
   | { kind: 'conditions'; before: Condition[] }
+  /** The call that brings back how a routine, or a run of one, was; null: none yet. */
+  | { kind: 'routine'; back: RoutineCall | null }
   | { kind: 'trial_made'; trialId: number | null }
   | { kind: 'trial_decided'; trialId: number; days: number; groups: string[] };
+
+/** A call about routines. */
+export interface RoutineCall {
+  method: 'POST' | 'PUT';
+  path: string;
+  body: object;
+}
 
 /** What is tolerated of one row; null: nothing. Without an amount: what it loses now, and a fifth more. */
 export interface ToleranceEntry {
@@ -143,6 +152,8 @@ async function takeBack(step: Step): Promise<void> {
       return send('PUT', '/api/spend/budgets/limits', step.before);
     case 'conditions':
       return send('PUT', '/api/spend/placements/conditions', { conditions: step.before });
+    case 'routine':
+      return step.back ? send(step.back.method, step.back.path, step.back.body) : undefined;
     case 'trial_made':
       return step.trialId === null ? undefined : send('DELETE', `/api/trials/${step.trialId}`, {});
     case 'trial_decided':

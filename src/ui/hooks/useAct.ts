@@ -10,7 +10,14 @@ import type { GoalValues, PlanRow } from '../../answers/goals.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { counted } from '../../core/metrics/format.ts';
 import { ApiError, send } from '../api.ts';
-import { putGoal, undoable, type Costs, type GoalChange, type ToleranceEntry } from '../undo.ts';
+import {
+  putGoal,
+  undoable,
+  type Costs,
+  type GoalChange,
+  type RoutineCall,
+  type ToleranceEntry,
+} from '../undo.ts';
 
 interface Accepted {
   groups: string[];
@@ -129,6 +136,25 @@ export function useAct() {
           `${label}.${lines > 0 ? ` ${counted(lines, 'line')} on the sheet: send them.` : ''} ctrl z takes it back.`,
       );
     },
+    [act],
+  );
+  /** Changes a routine, or what a run of one holds; undo makes the call that brings back how it was. */
+  const changeRoutine = useCallback(
+    <Answer>(
+      { method, path, body }: RoutineCall,
+      label: string,
+      back: RoutineCall | ((answer: Answer) => RoutineCall),
+    ): Promise<boolean> =>
+      act(
+        () =>
+          undoable(
+            { kind: 'routine', back: typeof back === 'function' ? null : back },
+            label,
+            (call) => send<Answer>(method, path, body, call),
+            (answer) => ({ kind: 'routine', back: typeof back === 'function' ? back(answer) : back }),
+          ),
+        `${label}. ctrl z takes it back.`,
+      ),
     [act],
   );
   /** Skips findings, or puts them off for a week; undo brings them back. `one`: what one of them is called. */
@@ -353,6 +379,7 @@ export function useAct() {
     putLines,
     makeTrial,
     decideTrial,
+    changeRoutine,
     decide,
     changeGoal,
     changeCosts,

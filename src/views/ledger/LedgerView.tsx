@@ -36,7 +36,7 @@ function Ledger() {
     queryKey: ['ledger'],
     queryFn: () => get<{ sheets: SheetSummary[] }>('/api/ledger'),
   });
-  const list = (sheets.data?.sheets ?? []).filter((sheet) => sheet.state !== 'open');
+  const list = (sheets.data?.sheets ?? []).filter(({ state }) => state === 'sending' || state === 'sent');
   const forecasts = chosen === 'forecasts';
   const outside = chosen === 'outside';
   const trials = chosen === 'trials';

@@ -1,0 +1,515 @@
+import Autocomplete from '@mui/material/Autocomplete';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import TextField from '@mui/material/TextField';
+import type { RoutinesAnswer } from '../../answers/routines.ts';
+import { methods, type Method } from '../../core/bids/methods.ts';
+import {
+  routineKinds,
+  type Routine,
+  type RoutineKind,
+  type RoutineScope,
+} from '../../core/routines/routine.ts';
+import { usualStages } from '../../core/routines/stages.ts';
+import {
+  measuresOf,
+  thresholdFigures,
+  type Threshold,
+  type ThresholdFigure,
+  type ThresholdMeasure,
+} from '../../core/routines/thresholds.ts';
+import { Choice, Field } from '../../ui/parts/fields.tsx';
+import { MoneyField } from '../../ui/parts/MoneyField.tsx';
+import { NumberField } from '../../ui/parts/NumberField.tsx';
+import { Part } from '../../ui/parts/Panel.tsx';
+import { sizes } from '../../ui/theme.ts';
+import { weekdayNames } from './words.ts';
+
+interface RoutineFormProps {
+  draft: Routine;
+  choices: RoutinesAnswer['choices'];
+  timeZone: string;
+  onChange: (draft: Routine) => void;
+}
+
+const methodNames: Readonly<Record<Method, string>> = {
+  evidence: 'by the evidence',
+  strict: 'each target at its goal',
+  bands: 'by bands of ACOS',
+  rpc: 'by revenue per click',
+};
+
+/** Whole numbers from 0. */
+const Whole = (props: {
+  label: string;
+  value: number;
+  suffix?: string;
+  onChange: (value: number) => void;
+}) => (
+  <NumberField
+    label={props.label}
+    value={props.value}
+    digits={0}
+    width={44}
+    least={0}
+    {...(props.suffix === undefined ? {} : { suffix: props.suffix })}
+    onCommit={(value) => value !== null && props.onChange(Math.round(value))}
+  />
+);
+
+/** What a routine is, as sentences whose words are fields. */
+export function RoutineForm({ draft, choices, timeZone, onChange }: RoutineFormProps) {
+  const set = (part: Partial<Routine>) => onChange({ ...draft, ...part });
+  const setLimits = (part: Partial<Routine['limits']>) => set({ limits: { ...draft.limits, ...part } });
+  const { kinds, time, reach, limits, thresholds } = draft;
+  const toggle = (kind: RoutineKind) =>
+    set({
+      kinds: kinds.includes(kind) ? kinds.filter((one) => one !== kind) : [...kinds, kind],
+      ...(kind === 'stages' && draft.stages === null ? { stages: usualStages } : {}),
+    });
+  return (
+    <Box sx={{ fontSize: sizes.table, lineHeight: 2 }}>
+      <Field
+        aria-label="Name of the routine"
+        placeholder="Its name"
+        value={draft.name}
+        maxLength={100}
+        onChange={({ target }) => set({ name: target.value })}
+        style={{ width: '100%', fontWeight: 700 }}
+      />
+      <Part title="What">
+        <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', columnGap: 1, lineHeight: 1.7 }}>
+          {(Object.keys(routineKinds) as RoutineKind[]).map((kind) => (
+            <label key={kind}>
+              <input type="checkbox" checked={kinds.includes(kind)} onChange={() => toggle(kind)} />{' '}
+              {routineKinds[kind]}
+            </label>
+          ))}
+        </Box>
+        {kinds.includes('bids') && (
+          <>
+            Bids are found{' '}
+            <Choice
+              aria-label="Method of bids"
+              value={draft.method ?? ''}
+              onChange={({ target }) => set({ method: (target.value || null) as Method | null })}
+            >
+              <option value="">as goals say</option>
+              {methods.map((method) => (
+                <option key={method} value={method}>
+                  {methodNames[method]}
+                </option>
+              ))}
+            </Choice>
+            , at most ×{' '}
+            <Factor label="Largest raise, a factor" value={draft.up} onChange={(up) => set({ up })} /> up and
+            × <Factor label="Largest cut, a factor" value={draft.down} onChange={(down) => set({ down })} />{' '}
+            down, from{' '}
+            <MoneyField
+              label="Least bid"
+              value={draft.leastBid}
+              placeholder="goal"
+              width={52}
+              onChange={(leastBid) => set({ leastBid })}
+            />{' '}
+            to{' '}
+            <MoneyField
+              label="Highest bid"
+              value={draft.highestBid}
+              placeholder="goal"
+              width={52}
+              onChange={(highestBid) => set({ highestBid })}
+            />
+            .{' '}
+          </>
+        )}
+        <Scope draft={draft} choices={choices} onChange={(scope) => set({ scope })} />
+        {kinds.includes('stages') && draft.stages && <Stages draft={draft} onChange={set} />}
+      </Part>
+      <Part title="Thresholds: they only narrow what a round would do">
+        {thresholds.map((threshold, at) => (
+          <ThresholdLine
+            key={at}
+            threshold={threshold}
+            onChange={(next) => set({ thresholds: thresholds.map((one, i) => (i === at ? next : one)) })}
+            onRemove={() => set({ thresholds: thresholds.filter((_, i) => i !== at) })}
+          />
+        ))}
+        <Button
+          size="small"
+          onClick={() =>
+            set({
+              thresholds: [...thresholds, { figure: 'clicks', is: 'at_least', value: 10, measure: 'plain' }],
+            })
+          }
+        >
+          Add a threshold
+        </Button>
+        <Box>
+          It looks at <Whole label="Days looked at" value={draft.days} onChange={(days) => set({ days })} />{' '}
+          days without the youngest{' '}
+          <Whole
+            label="Youngest days left out"
+            value={draft.youngest}
+            onChange={(youngest) => set({ youngest })}
+          />
+          ; waits{' '}
+          <Whole label="Days to wait after a change" value={draft.wait} onChange={(wait) => set({ wait })} />{' '}
+          days after a change, leaves new campaigns alone for{' '}
+          <Whole label="Days of grace" value={draft.grace} onChange={(grace) => set({ grace })} /> days and
+          bids set by hand for{' '}
+          <Whole label="Days after a hand" value={draft.byHand} onChange={(byHand) => set({ byHand })} />{' '}
+          days; asks for{' '}
+          <Whole
+            label="Clicks at least"
+            value={draft.leastClicks}
+            onChange={(leastClicks) => set({ leastClicks })}
+          />{' '}
+          clicks and{' '}
+          <Whole
+            label="Impressions at least"
+            value={draft.leastImpressions}
+            onChange={(leastImpressions) => set({ leastImpressions })}
+          />{' '}
+          impressions.
+        </Box>
+      </Part>
+      <Part title="When">
+        It runs{' '}
+        <Choice
+          aria-label="When it runs"
+          value={time.on}
+          onChange={({ target }) =>
+            set({
+              time:
+                target.value === 'figures'
+                  ? { on: 'figures' }
+                  : { on: 'time', weekdays: [0, 1, 2, 3, 4, 5, 6], at: '03:30' },
+            })
+          }
+        >
+          <option value="figures">after figures come in</option>
+          <option value="time">by the clock</option>
+        </Choice>
+        {time.on === 'time' && (
+          <>
+            {' '}
+            at{' '}
+            <Field
+              type="time"
+              aria-label="Time of day"
+              value={time.at}
+              onChange={({ target }) => set({ time: { ...time, at: target.value } })}
+              style={{ width: 84 }}
+            />{' '}
+            ({timeZone}) on{' '}
+            {weekdayNames.map((name, day) => (
+              <label key={name} style={{ whiteSpace: 'nowrap', marginRight: 6 }}>
+                <input
+                  type="checkbox"
+                  checked={time.weekdays.includes(day)}
+                  onChange={() =>
+                    set({
+                      time: {
+                        ...time,
+                        weekdays: time.weekdays.includes(day)
+                          ? time.weekdays.filter((one) => one !== day)
+                          : [...time.weekdays, day].sort(),
+                      },
+                    })
+                  }
+                />
+                {name}
+              </label>
+            ))}
+          </>
+        )}
+        .
+      </Part>
+      <Part title="How far">
+        It{' '}
+        <Choice
+          aria-label="How far it goes"
+          value={reach.how}
+          onChange={({ target }) =>
+            set({
+              reach:
+                target.value === 'hold'
+                  ? { how: 'hold', hours: 12 }
+                  : { how: target.value as 'propose' | 'send' },
+            })
+          }
+        >
+          <option value="propose">only proposes</option>
+          <option value="hold">holds a sheet of its own</option>
+          <option value="send">sends at once</option>
+        </Choice>
+        {reach.how === 'hold' && (
+          <>
+            {' '}
+            for{' '}
+            <Whole
+              label="Hours it holds"
+              value={reach.hours}
+              onChange={(hours) => set({ reach: { how: 'hold', hours } })}
+            />{' '}
+            hours, and sends it unless somebody stops it
+          </>
+        )}
+        . A run holds at most{' '}
+        <Whole label="Lines a run" value={limits.lines} onChange={(lines) => setLimits({ lines })} /> lines
+        and moves{' '}
+        <MoneyField
+          label="Spend moved a run"
+          value={limits.spend}
+          width={60}
+          onChange={(spend) => setLimits({ spend: spend ?? 0 })}
+        />{' '}
+        of spend a week; seven days at most{' '}
+        <Whole
+          label="Lines a week"
+          value={limits.weekLines}
+          onChange={(weekLines) => setLimits({ weekLines })}
+        />{' '}
+        lines and{' '}
+        <MoneyField
+          label="Spend moved a week"
+          value={limits.weekSpend}
+          width={60}
+          onChange={(weekSpend) => setLimits({ weekSpend: weekSpend ?? 0 })}
+        />
+        ; never more than{' '}
+        <NumberField
+          label="Share of the account, per cent"
+          value={Math.round(limits.share * 1000) / 10}
+          digits={0}
+          width={36}
+          least={0}
+          suffix="%"
+          onCommit={(share) => share !== null && setLimits({ share: share / 100 })}
+        />{' '}
+        of the account’s spend. What goes beyond waits for you.
+      </Part>
+    </Box>
+  );
+}
+
+const Factor = (props: { label: string; value: number | null; onChange: (value: number | null) => void }) => (
+  <NumberField
+    label={props.label}
+    value={props.value}
+    placeholder="goal"
+    digits={2}
+    width={44}
+    onCommit={props.onChange}
+  />
+);
+
+const figureNames: Readonly<Record<ThresholdFigure, string>> = {
+  orders: 'orders',
+  clicks: 'clicks',
+  impressions: 'impressions',
+  spend: 'spend',
+  sales: 'sales',
+  acos: 'ACOS',
+};
+
+function ThresholdLine({
+  threshold,
+  onChange,
+  onRemove,
+}: {
+  threshold: Threshold;
+  onChange: (next: Threshold) => void;
+  onRemove: () => void;
+}) {
+  const { figure, is, value, measure } = threshold;
+  const isShare = figure === 'acos' && measure === 'plain';
+  const measureNames: Readonly<Record<ThresholdMeasure, string>> = {
+    plain: figure === 'acos' ? 'per cent' : figure === 'spend' || figure === 'sales' ? 'in money' : 'in all',
+    clicks_per_order: '× clicks an order takes',
+    cpc: '× CPC',
+    goal: '× its goal',
+  };
+  return (
+    <Box role="group" aria-label={`Threshold of ${figureNames[figure]}`}>
+      <Choice
+        aria-label="Figure"
+        value={figure}
+        onChange={({ target }) =>
+          onChange({ ...threshold, figure: target.value as ThresholdFigure, measure: 'plain' })
+        }
+      >
+        {thresholdFigures.map((name) => (
+          <option key={name} value={name}>
+            {figureNames[name]}
+          </option>
+        ))}
+      </Choice>{' '}
+      <Choice
+        aria-label="At least or at most"
+        value={is}
+        onChange={({ target }) => onChange({ ...threshold, is: target.value as Threshold['is'] })}
+      >
+        <option value="at_least">at least</option>
+        <option value="at_most">at most</option>
+      </Choice>{' '}
+      <NumberField
+        label="Value"
+        value={isShare ? value * 100 : value}
+        digits={measure === 'plain' && figure !== 'spend' && figure !== 'sales' ? 0 : 2}
+        width={54}
+        least={0}
+        onCommit={(next) => next !== null && onChange({ ...threshold, value: isShare ? next / 100 : next })}
+      />{' '}
+      <Choice
+        aria-label="Measured in"
+        value={measure}
+        onChange={({ target }) => onChange({ ...threshold, measure: target.value as ThresholdMeasure })}
+      >
+        {measuresOf[figure].map((name) => (
+          <option key={name} value={name}>
+            {measureNames[name]}
+          </option>
+        ))}
+      </Choice>{' '}
+      <Button size="small" aria-label={`Remove the threshold of ${figureNames[figure]}`} onClick={onRemove}>
+        Remove
+      </Button>
+    </Box>
+  );
+}
+
+const scopeNames = {
+  account: 'the whole account',
+  products: 'some products',
+  campaigns: 'some campaigns',
+  budget_groups: 'budget groups',
+  slice: 'a saved slice',
+} as const;
+
+/** Names shown of what may be chosen: more are found by typing. */
+const mostShown = 200;
+
+function Scope({
+  draft: { scope },
+  choices,
+  onChange,
+}: {
+  draft: Routine;
+  choices: RoutinesAnswer['choices'];
+  onChange: (scope: RoutineScope) => void;
+}) {
+  const list =
+    scope.of === 'products'
+      ? choices.products
+      : scope.of === 'campaigns'
+        ? choices.campaigns
+        : scope.of === 'budget_groups'
+          ? choices.budgetGroups
+          : [];
+  const names = new Map(list.map(({ key, name }) => [key, name]));
+  const choose = (of: RoutineScope['of']) => {
+    const slice = choices.slices[0];
+    if (of === 'account') onChange({ of });
+    else if (of !== 'slice')
+      onChange({ of, keys: of === 'budget_groups' ? choices.budgetGroups.map(({ key }) => key) : [] });
+    else if (slice) onChange({ of, id: slice.key, meaning: slice.meaning });
+  };
+  return (
+    <>
+      It acts in{' '}
+      <Choice
+        aria-label="Where it acts"
+        value={scope.of}
+        onChange={({ target }) => choose(target.value as RoutineScope['of'])}
+      >
+        {(Object.keys(scopeNames) as RoutineScope['of'][]).map((of) => (
+          <option key={of} value={of}>
+            {scopeNames[of]}
+          </option>
+        ))}
+      </Choice>
+      {scope.of === 'slice' && (
+        <>
+          {': '}
+          <Choice
+            aria-label="Slice"
+            value={scope.id}
+            onChange={({ target }) => {
+              const slice = choices.slices.find(({ key }) => key === target.value)!;
+              onChange({ of: 'slice', id: slice.key, meaning: slice.meaning });
+            }}
+          >
+            {choices.slices.every(({ key }) => key !== scope.id) && <option value={scope.id}>gone</option>}
+            {choices.slices.map(({ key, name }) => (
+              <option key={key} value={key}>
+                {name}
+              </option>
+            ))}
+          </Choice>
+        </>
+      )}
+      .
+      {'keys' in scope && (
+        <Autocomplete
+          multiple
+          size="small"
+          limitTags={4}
+          options={list.map(({ key }) => key)}
+          value={scope.keys}
+          getOptionLabel={(key) => names.get(key) ?? `${key} (gone)`}
+          filterOptions={(options, { inputValue }) =>
+            options
+              .filter((key) => (names.get(key) ?? '').toLowerCase().includes(inputValue.toLowerCase()))
+              .slice(0, mostShown)
+          }
+          onChange={(_, keys) => onChange({ of: scope.of, keys })}
+          renderInput={(params) => <TextField {...params} label={scopeNames[scope.of]} />}
+          sx={{ my: 1 }}
+        />
+      )}
+    </>
+  );
+}
+
+/** The range that stages go by, and what each has. */
+function Stages({ draft, onChange }: { draft: Routine; onChange: (part: Partial<Routine>) => void }) {
+  const stages = draft.stages!;
+  const set = (part: Partial<typeof stages>) => onChange({ stages: { ...stages, ...part } });
+  const share = (label: string, value: number, take: (value: number) => void, least = -100) => (
+    <NumberField
+      label={label}
+      value={Math.round(value * 1000) / 10}
+      digits={0}
+      width={40}
+      least={least}
+      suffix="%"
+      onCommit={(next) => next !== null && take(next / 100)}
+    />
+  );
+  return (
+    <Box>
+      A campaign earns while its{' '}
+      <Choice
+        aria-label="Measure of the range"
+        value={stages.measure}
+        onChange={({ target }) => set({ measure: target.value as 'acos' | 'margin' })}
+      >
+        <option value="acos">ACOS</option>
+        <option value="margin">margin after ads</option>
+      </Choice>{' '}
+      lies within {share('Range from', stages.from, (from) => set({ from }))} to{' '}
+      {share('Range to', stages.to, (to) => set({ to }))}; out of it for{' '}
+      <Whole label="Days out of the range" value={stages.outDays} onChange={(outDays) => set({ outDays })} />{' '}
+      days it goes back to tuning. Judged from{' '}
+      <Whole
+        label="Orders at least"
+        value={stages.leastOrders}
+        onChange={(leastOrders) => set({ leastOrders })}
+      />{' '}
+      orders on. Of what research leaves, tuning has{' '}
+      {share('Share of tuning', stages.tuning, (tuning) => set({ tuning }), 0)}.
+    </Box>
+  );
+}
