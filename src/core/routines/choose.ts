@@ -16,6 +16,8 @@ export interface Candidate {
   measured: Measured | null;
   /** Money at stake a week, micros. */
   worth: Micros;
+  /** Whether it moves a bid or a budget up; null: it moves none, or several ways. */
+  raises: boolean | null;
   /** What guards hold back whole, in words; null: nothing. */
   held: string | null;
   /** When what it changes was changed last; null: never. */
@@ -30,6 +32,7 @@ export interface Candidate {
 export type HeldBack =
   | 'guard'
   | 'threshold'
+  | 'way'
   | 'least'
   | 'wait'
   | 'by_hand'
@@ -47,11 +50,19 @@ export interface Held {
   why: string;
 }
 
-type Chooser = Pick<Routine, 'thresholds' | 'wait' | 'grace' | 'byHand' | 'leastClicks' | 'leastImpressions'>;
+type Chooser = Pick<
+  Routine,
+  'moves' | 'thresholds' | 'moves' | 'wait' | 'grace' | 'byHand' | 'leastClicks' | 'leastImpressions'
+>;
 
 /** What stands against acting on a finding by itself; null where nothing does. */
 export function heldBack(candidate: Candidate, routine: Chooser, today: Day): Held | null {
-  const { measured, held, changedOn, handOn, since } = candidate;
+  const { measured, held, raises, changedOn, handOn, since } = candidate;
+  if (raises !== null && routine.moves !== 'both' && raises !== (routine.moves === 'raises'))
+    return {
+      by: 'way',
+      why: raises ? 'It would raise; this routine only cuts.' : 'It would cut; this routine only raises.',
+    };
   if (held !== null) return { by: 'guard', why: `Held by ${held}.` };
   if (handOn !== null && daysBetween(handOn, today) < routine.byHand)
     return {

@@ -11,7 +11,7 @@ import { thresholdProblem, type Threshold } from './thresholds.ts';
 /** Kinds of findings that a routine may act on, and what they are called. */
 export const routineKinds = {
   harvest: 'Harvest terms that sell',
-  negate: 'Negatives for terms that do not',
+  negate: 'Negatives',
   bids: 'Bids',
   words: 'Words that spoil terms',
   conflicts: 'Conflicts',
@@ -50,6 +50,8 @@ export interface Routine {
   name: string;
   scope: RoutineScope;
   kinds: RoutineKind[];
+  /** Which way it may move bids and budgets. */
+  moves: 'both' | 'raises' | 'cuts';
   /** How bids are found; null: as goals say. */
   method: Method | null;
   thresholds: Threshold[];

@@ -9,6 +9,7 @@ const usual: Routine = {
   name: '',
   scope: { of: 'account' },
   kinds: [],
+  moves: 'both',
   method: null,
   thresholds: [],
   days: 30,
@@ -46,6 +47,7 @@ export const shippedRoutines: readonly Routine[] = [
     ...usual,
     name: 'Stop spend without orders',
     kinds: ['negate', 'bids'],
+    moves: 'cuts',
     thresholds: [
       { figure: 'orders', is: 'at_most', value: 0, measure: 'plain' },
       { figure: 'clicks', is: 'at_least', value: 1.5, measure: 'clicks_per_order' },

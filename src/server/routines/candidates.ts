@@ -128,6 +128,12 @@ function fieldOfRow({ queue, campaignId }: QueueRow): string {
   return queue === 'hours' ? `campaign:${campaignId}:schedule` : '';
 }
 
+/** Whether a finding moves a bid up; null where it moves none. */
+export function raisesBid({ proposal }: Finding): boolean | null {
+  if (proposal.kind === 'bid') return proposal.to > proposal.from;
+  return proposal.kind === 'wait' && proposal.held ? proposal.held.wanted > proposal.held.from : null;
+}
+
 /** Of terms and targets: what is nothing to do yet, and what is only tried to know, is a person's. */
 function kindOf({ proposal }: Finding): RoutineKind | null {
   switch (proposal.kind) {
@@ -193,6 +199,7 @@ export async function offerOf(
           targetAcos: working.targetAcos,
         },
         worth: finding.worth,
+        raises: raisesBid(finding),
         held: proposal.kind === 'wait' ? `the ${proposal.held!.by}` : null,
         changedOn: isBid ? changes.on(field) : null,
         handOn: isBid ? changes.byHand(field) : null,
@@ -224,6 +231,7 @@ export async function offerOf(
         targetAcos: row.targetAcos,
       },
       worth: row.worth,
+      raises: row.proposal.kind === 'budget' ? row.proposal.way === 'raise' : null,
       held: isHeldWhole(row) ? 'its cooldown' : null,
       changedOn: field === '' ? null : changes.on(field),
       handOn: field === '' ? null : changes.byHand(field),

@@ -27,6 +27,7 @@ export const routineSchema = Joi.object<Routine>({
     .items(Joi.string().valid(...Object.keys(routineKinds)))
     .unique()
     .required(),
+  moves: Joi.string().valid('both', 'raises', 'cuts').required(),
   method: Joi.string()
     .valid(...methods)
     .allow(null)

@@ -14,7 +14,7 @@ import type { NightFound } from '../engine/judging.ts';
 import { judging } from '../engine/link.ts';
 import { ServiceError } from '../errors.ts';
 import { enqueue, type JobContext } from '../jobs/jobs.ts';
-import { scopeOf } from './candidates.ts';
+import { raisesBid, scopeOf } from './candidates.ts';
 import { adGroupNames, campaignsSince, keptRoutines, pastChanges } from './queries.ts';
 
 /** Dry runs: a routine over nights of the past, as a job with progress. Nothing is changed by it. */
@@ -168,6 +168,7 @@ function dryCandidate(
     subject: finding.subject,
     measured: { sums: finding.sums, mu: working.prior.mu, cpc: working.cpc, targetAcos: working.targetAcos },
     worth: finding.worth,
+    raises: raisesBid(finding),
     held: proposal.kind === 'wait' ? `the ${proposal.held!.by}` : null,
     changedOn: kind === 'bids' ? (changedOn.get(targetId) ?? null) : null,
     handOn: null,

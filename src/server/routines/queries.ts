@@ -125,9 +125,7 @@ export async function areAllStopped(sql: Database | Transaction, accountId: numb
 }
 
 /** Accounts in which something is on and nothing is stopped, with their time zones. */
-export async function accountsAtWork(
-  sql: Database,
-): Promise<
+export async function accountsAtWork(sql: Database): Promise<
   {
     accountId: number;
     zone: string;

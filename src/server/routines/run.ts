@@ -326,26 +326,30 @@ function summaryOf(
 /** What a run keeps of what it found: all that it acted on or would have, and of what it left those worth most. */
 function itemsOf(found: readonly Found[], did: 'taken' | 'proposed' | 'beyond'): Omit<ItemRow, 'position'>[] {
   let left = 0;
-  return found.flatMap(({ offered, held, lines }) => {
-    const isBeyond = held !== null && beyondLimits.includes(held.by);
-    const state = held === null ? did : isBeyond ? 'beyond' : 'left';
-    if (state === 'left' && ++left > mostLeft) return [];
-    return [
-      {
-        findingKey: offered.key,
-        kind: offered.kind,
-        subject: offered.subject,
-        campaignId: offered.campaignId,
-        campaign: offered.campaign,
-        did: state,
-        heldBy: held?.by ?? null,
-        why: held?.why ?? null,
-        sentence: offered.kind === 'words' && lines[0] ? lines[0].reason : offered.sentence,
-        lines: lines.length,
-        worth: offered.worth,
-        spend: spendOf(lines),
-        effect: effectOf(lines),
-      },
-    ];
-  });
+  // What was done is read first, then what waits for a person, then what was left alone; each by its worth.
+  const order = ({ held }: Found) => (held === null ? 0 : beyondLimits.includes(held.by) ? 1 : 2);
+  return [...found]
+    .sort((a, b) => order(a) - order(b))
+    .flatMap(({ offered, held, lines }) => {
+      const isBeyond = held !== null && beyondLimits.includes(held.by);
+      const state = held === null ? did : isBeyond ? 'beyond' : 'left';
+      if (state === 'left' && ++left > mostLeft) return [];
+      return [
+        {
+          findingKey: offered.key,
+          kind: offered.kind,
+          subject: offered.subject,
+          campaignId: offered.campaignId,
+          campaign: offered.campaign,
+          did: state,
+          heldBy: held?.by ?? null,
+          why: held?.why ?? null,
+          sentence: offered.kind === 'words' && lines[0] ? lines[0].reason : offered.sentence,
+          lines: lines.length,
+          worth: offered.worth,
+          spend: spendOf(lines),
+          effect: effectOf(lines),
+        },
+      ];
+    });
 }

@@ -115,6 +115,7 @@ export async function stageOffer(
         subject: budget.name,
         sentence: budget.sentence,
         measured: null,
+        raises: null,
         worth: row.theta * budget.sales - budget.spend,
         held: null,
         changedOn: changed.get(budget.campaignId) ?? null,

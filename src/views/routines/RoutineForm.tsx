@@ -86,6 +86,21 @@ export function RoutineForm({ draft, choices, timeZone, onChange }: RoutineFormP
             </label>
           ))}
         </Box>
+        {(kinds.includes('bids') || kinds.includes('budgets')) && (
+          <>
+            It{' '}
+            <Choice
+              aria-label="Which way it moves"
+              value={draft.moves}
+              onChange={({ target }) => set({ moves: target.value as Routine['moves'] })}
+            >
+              <option value="both">raises and cuts</option>
+              <option value="cuts">only cuts</option>
+              <option value="raises">only raises</option>
+            </Choice>
+            .{' '}
+          </>
+        )}
         {kinds.includes('bids') && (
           <>
             Bids are found{' '}
@@ -262,7 +277,7 @@ export function RoutineForm({ draft, choices, timeZone, onChange }: RoutineFormP
         <MoneyField
           label="Spend moved a run"
           value={limits.spend}
-          width={60}
+          width={74}
           onChange={(spend) => setLimits({ spend: spend ?? 0 })}
         />{' '}
         of spend a week; seven days at most{' '}
@@ -275,7 +290,7 @@ export function RoutineForm({ draft, choices, timeZone, onChange }: RoutineFormP
         <MoneyField
           label="Spend moved a week"
           value={limits.weekSpend}
-          width={60}
+          width={74}
           onChange={(weekSpend) => setLimits({ weekSpend: weekSpend ?? 0 })}
         />
         ; never more than{' '}

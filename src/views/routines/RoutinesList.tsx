@@ -35,7 +35,8 @@ const columnsFor = ({ runs, timeZone }: RoutinesAnswer): ListColumn<RoutineRow>[
       id: 'reach',
       label: 'How far',
       width: 'minmax(110px, 0.7fr)',
-      cell: ({ settings }) => reachSaid(settings),
+      cell: ({ settings }) => reachSaid(settings)[0],
+      below: ({ settings }) => reachSaid(settings)[1],
     },
     {
       id: 'state',

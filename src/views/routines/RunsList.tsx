@@ -95,7 +95,9 @@ export function RunsList({ answer, tabs }: RunsListProps) {
             ) : (
               <>
                 <b>{counted(held.length, 'sheet')}</b> {held.length === 1 ? 'is' : 'are'} held, and{' '}
-                {held.length === 1 ? 'leaves' : 'leave'} by themselves unless you stop them.
+                {held.length === 1
+                  ? 'leaves by itself unless you stop it.'
+                  : 'leave by themselves unless you stop them.'}
               </>
             )
           }

@@ -18,13 +18,13 @@ const daysSaid = (weekdays: readonly number[]): string => {
 export const timeSaid = ({ time }: Pick<Routine, 'time'>): string =>
   time.on === 'figures' ? 'after figures come in' : `${daysSaid(time.weekdays)} at ${time.at}`;
 
-/** How far it goes. */
-export const reachSaid = ({ reach }: Pick<Routine, 'reach'>): string =>
-  ({
-    propose: 'proposes',
-    hold: reach.how === 'hold' ? `holds ${reach.hours} h, then sends` : '',
-    send: 'sends at once',
-  })[reach.how];
+/** How far it goes, and what becomes of it then. */
+export const reachSaid = ({ reach }: Pick<Routine, 'reach'>): [how: string, then: string] =>
+  reach.how === 'hold'
+    ? [`holds for ${reach.hours} h`, 'then sends by itself']
+    : reach.how === 'send'
+      ? ['sends at once', '']
+      : ['proposes', 'waits for you'];
 
 const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
 
@@ -40,8 +40,9 @@ const methodWords = {
 
 /** What it acts on: "bids by bands of ACOS, where clicks at least 5". */
 export function whatSaid(routine: Routine): string {
-  const { method, kinds, thresholds, scope } = routine;
-  const bids = method !== null && kinds.includes('bids') ? ` ${methodWords[method]}` : '';
+  const { method, kinds, moves, thresholds, scope } = routine;
+  const way = moves === 'both' ? '' : moves === 'cuts' ? ', only down' : ', only up';
+  const bids = `${method !== null && kinds.includes('bids') ? ` ${methodWords[method]}` : ''}${way}`;
   const where = thresholds.length === 0 ? '' : `, where ${thresholds.map(thresholdSaid).join(' and ')}`;
   const scopes = {
     account: '',

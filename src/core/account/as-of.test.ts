@@ -1,0 +1,82 @@
+import { expect, test } from 'vitest';
+import { objectsAt, type PastChange } from './as-of.ts';
+import type { Objects, TargetObject } from './store.ts';
+
+const target = (id: string, bid: number, more: Partial<TargetObject> = {}): TargetObject => ({
+  id,
+  adGroup: 0,
+  kind: 'keyword',
+  matchType: 'exact',
+  expression: id,
+  bid,
+  status: 'enabled',
+  changedOn: null,
+  bidBefore: null,
+  firstSeen: '2026-09-01',
+  lastSeen: '2026-11-20',
+  ...more,
+});
+const objects: Objects = {
+  budgetGroups: [],
+  products: [],
+  campaigns: [
+    {
+      id: 'c',
+      name: 'C',
+      kind: 'manual',
+      status: 'enabled',
+      fields: { daily_budget: 9_000_000 },
+      strategy: null,
+      budgetGroup: null,
+      endDate: null,
+    },
+  ],
+  adGroups: [{ id: 'g', campaign: 0, name: 'G', status: 'enabled', sku: null, fields: {} }],
+  targets: [target('1', 300_000), target('2', 500_000), target('3', 700_000, { firstSeen: '2026-11-12' })],
+  placements: [{ campaign: 0, placement: 'top', modifier: 50 }],
+  negatives: [
+    { id: 'n', campaign: 0, adGroup: 0, matchType: 'negative_exact', expression: 'x', status: 'enabled' },
+  ],
+};
+const change = (more: Partial<PastChange>): PastChange => ({
+  day: '2026-11-10',
+  entity: 'target',
+  objectId: '1',
+  field: 'bid',
+  isMade: false,
+  old: '400000',
+  ...more,
+});
+
+test('what came later is taken back, the last first; what was not there yet does not run', () => {
+  const changes = [
+    change({ day: '2026-11-05', old: '600000' }),
+    change({ day: '2026-11-10', old: '400000' }),
+    change({ entity: 'campaign', objectId: 'c', field: 'daily_budget', old: '5000000' }),
+    change({ entity: 'placement_modifier', objectId: 'c', field: 'top', old: '0' }),
+    change({ entity: 'negative', objectId: 'n', field: 'negative', isMade: true, old: null }),
+  ];
+  const { objects: then, forces } = objectsAt(objects, changes, [], '2026-11-07');
+  expect(then.targets[0]).toMatchObject({ bid: 400_000, changedOn: '2026-11-05', bidBefore: 600_000 });
+  expect(then.targets[2]!.status).toBe('paused');
+  expect(then.campaigns[0]!.fields.daily_budget).toBe('5000000');
+  expect(then.placements[0]!.modifier).toBe(0);
+  expect(then.negatives).toEqual([]);
+  expect(forces).toEqual([
+    { targetId: '1', bid: 600_000, now: 400_000, after: null, until: '2026-11-05' },
+    { targetId: '1', bid: 400_000, now: 400_000, after: '2026-11-05', until: null },
+  ]);
+  // Before both changes, the first bid; the objects themselves stay as they are.
+  expect(objectsAt(objects, changes, [], '2026-11-01').objects.targets[0]).toMatchObject({
+    bid: 600_000,
+    changedOn: null,
+  });
+  expect(objects.targets[0]!.bid).toBe(300_000);
+});
+
+test('a bid that was played stands in place of the real one, which its days were paid at', () => {
+  const played = [{ targetId: '2', bid: 250_000, on: '2026-11-03' }];
+  const { objects: then, forces } = objectsAt(objects, [], played, '2026-11-07');
+  expect(then.targets[1]).toMatchObject({ bid: 250_000, changedOn: '2026-11-03', bidBefore: 500_000 });
+  expect(forces).toEqual([{ targetId: '2', bid: 500_000, now: 250_000, after: null, until: null }]);
+});
