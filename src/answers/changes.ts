@@ -107,7 +107,7 @@ export interface SentLine extends SheetLine {
 }
 
 export interface SheetDetail {
-  sheet: { sheet_id: number; state: 'open' | 'sending' | 'sent'; sent_on: Day | null };
+  sheet: { sheet_id: number; state: 'open' | 'held' | 'stopped' | 'sending' | 'sent'; sent_on: Day | null };
   counts: { lines: number; applied: number; refused: number };
   /** Settled days of equal number before and after it was sent; null while there are none. */
   windows: { before: Window; after: Window } | null;
@@ -128,7 +128,7 @@ export interface SheetEffect {
 /** A sheet in the list of the ledger. Times as ISO 8601. */
 export interface SheetSummary {
   sheet_id: number;
-  state: 'open' | 'sending' | 'sent';
+  state: 'open' | 'held' | 'stopped' | 'sending' | 'sent';
   created_at: string;
   sent_at: string | null;
   sent_on: Day | null;

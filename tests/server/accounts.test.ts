@@ -1,3 +1,4 @@
+import { newRoutine } from '../../src/core/routines/shipped.ts';
 import { randomUUID } from 'node:crypto';
 import { readdirSync } from 'node:fs';
 import { join, relative } from 'node:path';
@@ -126,6 +127,9 @@ describe('with the ids of another account', () => {
         'reports/_id_/file',
         'sheet/lines/_line_',
         'terms/lists/_id_',
+        'routines/_id_',
+        'routines/_id_/stages',
+        'routines/runs/_id_',
         'terms/lists/_id_/apply',
         'terms/lists/_id_/file',
         'terms/negatives/_id_',
@@ -183,8 +187,17 @@ describe('with the ids of another account', () => {
     const line = sheet.lines[0]!;
     const trial = { name: 'theirs', days: 14, lineIds: [line.line_id] };
     const { trialId } = await callApi<{ trialId: number }>(stack.url, 'POST', '/api/1/trials', trial);
+    const { routineId } = await callApi<{ routineId: number }>(stack.url, 'POST', '/api/1/routines', {
+      ...newRoutine('theirs'),
+      kinds: ['bids'],
+    });
+    const [run] = await sql<{ run_id: number }[]>`
+      insert into routine_run (account_id, routine_id, due, day, state, began_at)
+      values (1, ${routineId}, 'hand theirs', '2026-11-20', 'stopped', now()) returning run_id`;
     const state = () => sql`
-      select (select json_agg(l order by line_id) from line l where account_id = 1) as lines,
+      select (select json_agg(r order by routine_id) from routine r where account_id = 1) as routines,
+        (select json_agg(n order by run_id) from routine_run n where account_id = 1) as runs,
+        (select json_agg(l order by line_id) from line l where account_id = 1) as lines,
         (select json_agg(g order by scope, key) from goal g where account_id = 1) as goals,
         (select json_agg(n order by list_id) from negative_list n where account_id = 1) as lists,
         (select json_agg(s order by slice_id) from slice s where account_id = 1) as slices,
@@ -225,6 +238,12 @@ describe('with the ids of another account', () => {
       ['POST', 'trials', trial],
       ['POST', `trials/${trialId}`, { act: 'keep' }],
       ['DELETE', `trials/${trialId}`, {}],
+      ['PUT', `routines/${routineId}`, { version: 1, settings: { ...newRoutine('mine'), kinds: ['bids'] } }],
+      ['POST', `routines/${routineId}`, { act: 'on' }],
+      ['POST', `routines/${routineId}`, { act: 'remove' }],
+      ['POST', `routines/${routineId}`, { act: 'run' }],
+      ['GET', `routines/${routineId}/stages`],
+      ['POST', `routines/runs/${run!.run_id}`, { act: 'hold_again' }],
       ['GET', `spend/hours/after?campaign=${String(campaign!.campaign_id)}&from=2026-11-01&to=2026-11-10`],
       ['GET', `spend/hours/scope?of=campaign:${String(campaign!.campaign_id)}&from=2026-11-01&to=2026-11-10`],
       ['PUT', 'spend/budgets/limits', { campaignId: String(campaign!.campaign_id), least: 1e6, most: null }],

@@ -48,6 +48,12 @@ const leftOut: Record<string, string> = {
   'kits/pictures/[id]': 'a file as it was sent',
   'round/accept': 'writes',
   'trials/[id]': 'writes',
+  'routines/switch': 'writes',
+  'routines/dry': 'begins a job',
+  'routines/[id]': 'writes',
+  'routines/[id]/stages': 'wants a routine: tests/server/routines.test.ts',
+  'routines/runs/[id]': 'writes',
+  'routines/file': 'a file of what is read already',
   'round/decide': 'writes',
   'reports/[id]': 'asked where there is one',
   'reports/[id]/file': 'asked where there is one',
@@ -120,6 +126,8 @@ export async function readAll(url: string, account: number): Promise<Record<stri
   for (const { sku } of organic.products.slice(0, 1)) await get('organic/product', `?${span}&sku=${sku}`);
   await get('notes', `?${span}`);
   await get('trials');
+  await get('routines');
+  await get('routines/log');
   for (const { reportId } of (await get('reports')) as { reportId: number }[]) {
     await call('reports/[id]', `reports/${reportId}`);
     await call('reports/[id]/file', `reports/${reportId}/file`);

@@ -33,6 +33,10 @@ const works = [
   'budget_limit',
   'placement_condition',
   'trial',
+  'routine',
+  'routine_run',
+  'routine_item',
+  'campaign_stage',
   'note',
   'report',
   'decision',
@@ -72,6 +76,7 @@ const ofAccount = [
   'lanes_version',
   'lanes_saved',
   'testing_share',
+  'routines_stopped',
   'origin',
 ] as const;
 
@@ -140,6 +145,11 @@ export async function restoreState(
           (select coalesce(max(${tx(name)}), 1) from ${tx(table)} where account_id = ${accountId}),
           nextval(pg_get_serial_sequence(${table}, ${name}))))`;
     }
+  }
+  // What acts by itself does so in one place only: a copy of it waits until somebody turns it on.
+  if (tables.includes('routine')) {
+    await tx`update routine set is_on = false, on_since = null where account_id = ${accountId}`;
+    await tx`update sheet set state = 'stopped' where account_id = ${accountId} and state = 'held'`;
   }
   // What is only planned has its number too.
   if (tables.includes('planned'))

@@ -13,7 +13,7 @@ import { batchesOf, insertBatch, keepAnswers, marketplaceIds } from './batches.q
 import { keepPictureName, pictureToSend } from './pictures.queries.ts';
 import { linesOfSheet, settleLines, type LineRow } from './lines.queries.ts';
 import { plannedOf, type Planned } from './planned.queries.ts';
-import { setSheetState, sheetById } from './sheets.queries.ts';
+import { routinesStopped, setSheetState, sheetById } from './sheets.queries.ts';
 import { stateCounts } from './sheet.queries.ts';
 
 /** What is not made yet goes by this until it is. */
@@ -148,6 +148,9 @@ export async function runSend({
   let done = batches.filter((batch) => batch.answered_at !== null).length;
   for (const batch of batches) {
     if (batch.answered_at !== null) continue;
+    // The switch over routines holds between two batches what one of them sends; it goes on once they do.
+    if (sheet.run_id !== null && (await routinesStopped(sql, accountId)))
+      return sentOf(sql, accountId, sheetId);
     await progress({ doing: 'sending', batch: done, batches: batches.length }, true);
     const told = await withMade(sql, accountId, batch.body as OutgoingLine[]);
     const body = await withPictures(sql, accountId, told, shop);

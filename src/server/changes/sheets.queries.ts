@@ -44,11 +44,13 @@ export async function insertSentSheet(
 
 export interface SheetRow {
   sheet_id: number;
-  state: 'open' | 'sending' | 'sent';
+  state: 'open' | 'held' | 'stopped' | 'sending' | 'sent';
   created_at: Date;
   sent_at: Date | null;
   sent_on: string | null;
   reverts: number | null;
+  /** Of a routine's run; null: a person's. */
+  run_id: number | null;
   /** Counts the changes of the sheet and its lines. */
   version: number;
 }
@@ -73,6 +75,13 @@ export async function sheetsOf(
       count(*) filter (where l.state = 'refused')::int as refused
     from sheet s left join line l on l.account_id = s.account_id and l.sheet_id = s.sheet_id
     where s.account_id = ${accountId} group by s.account_id, s.sheet_id order by s.sheet_id desc`;
+}
+
+/** Whether the switch over all routines is thrown. */
+export async function routinesStopped(sql: Database | Transaction, accountId: number): Promise<boolean> {
+  const [row] = await sql<{ routines_stopped: boolean }[]>`
+    select routines_stopped from account where account_id = ${accountId}`;
+  return row?.routines_stopped ?? true;
 }
 
 export async function setSheetState(

@@ -1,4 +1,4 @@
-import { cpc as cpcOf, total } from '../../core/metrics/figures.ts';
+import { cpc as cpcOf } from '../../core/metrics/figures.ts';
 import { addDays, type Day, type Window } from '../../core/metrics/days.ts';
 import { sentenceOf } from '../../core/round/explain.ts';
 import { isHeldWhole, type QueueRow } from '../../core/round/queue.ts';
@@ -26,6 +26,8 @@ export interface Offer {
   decided: number;
   /** Micros a week, of the window. */
   weekSpend: number;
+  /** When a field was changed last, by `entity:object:field`; null: never. */
+  changedOn: (field: string) => Day | null;
 }
 
 /** How far back changes matter to any routine. */
@@ -243,6 +245,7 @@ export async function offerOf(
   return {
     offered,
     decided: decided + wider.decided,
-    weekSpend: (total([account]).spend / days) * 7,
+    weekSpend: (account.spend / days) * 7,
+    changedOn: changes.on,
   };
 }

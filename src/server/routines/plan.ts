@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { overtakenLines } from '../changes/sheet.queries.ts';
+import { routinesStopped } from '../changes/sheets.queries.ts';
 import { db, isUnreachable, type Database, type Transaction } from '../db/connection.ts';
 import { log } from '../log.ts';
 import type { JobContext } from '../jobs/jobs.ts';
@@ -8,7 +9,6 @@ import { insertJob } from '../jobs/queries.ts';
 import { lastDue } from './due.ts';
 import {
   accountsAtWork,
-  areAllStopped,
   begunRun,
   dropFromHeld,
   endRun,
@@ -48,7 +48,7 @@ async function plan(sql: Database, accountId: number, wanted: readonly Due[]): P
 
 /** What runs after figures came in; `name` is what brought them, so that the same figures make nothing due twice. */
 export async function planAfterFigures(sql: Database, accountId: number, name: string): Promise<void> {
-  if (await areAllStopped(sql, accountId)) return;
+  if (await routinesStopped(sql, accountId)) return;
   const due = (await keptRoutines(sql, accountId)).filter(
     ({ isOn, settings }) => isOn && settings.time.on === 'figures',
   );
@@ -89,7 +89,7 @@ export async function release(accountId: number, sheetId: number): Promise<boole
   const leaves = await db().begin(async (begun) => {
     const tx = begun as Transaction;
     await tx`select 1 from account where account_id = ${accountId} for update`;
-    if (await areAllStopped(tx, accountId)) return false;
+    if (await routinesStopped(tx, accountId)) return false;
     if (!(await moveHeld(tx, accountId, sheetId, 'held', 'sending'))) return false;
     const behind = await overtakenLines(tx as unknown as Database, accountId, sheetId);
     await dropFromHeld(tx, accountId, sheetId, behind, 'It was changed elsewhere while the sheet was held.');

@@ -118,12 +118,6 @@ export async function setAllStopped(
   await sql`update account set routines_stopped = ${isStopped} where account_id = ${accountId}`;
 }
 
-export async function areAllStopped(sql: Database | Transaction, accountId: number): Promise<boolean> {
-  const [row] = await sql<{ routines_stopped: boolean }[]>`
-    select routines_stopped from account where account_id = ${accountId}`;
-  return row?.routines_stopped ?? true;
-}
-
 /** Accounts in which something is on and nothing is stopped, with their time zones. */
 export async function accountsAtWork(sql: Database): Promise<
   {
@@ -370,12 +364,12 @@ export async function moveHeld(
   return count > 0;
 }
 
-/** Sheets of runs that are on their way without a job that carries them: a server fell in between. */
+/** Sheets of runs that are on their way without a job that carries them: a server fell in between, or the switch held them. */
 export async function leftSheets(sql: Database): Promise<{ accountId: number; sheetId: number }[]> {
   return sql`
     select s.account_id as "accountId", s.sheet_id as "sheetId" from sheet s join account a using (account_id)
     where s.state = 'sending' and s.run_id is not null and not a.routines_stopped and a.removed_at is null and not exists (
-      select 1 from job j where j.account_id = s.account_id and j.kind = 'send'
+      select 1 from job j where j.account_id = s.account_id and j.kind = 'send' and j.state in ('waiting', 'running', 'failed')
         and (j.payload ->> 'sheetId')::bigint = s.sheet_id)`;
 }
 

@@ -13,6 +13,7 @@ import { getAccount, settling } from '../account/account.ts';
 import { productsOf } from '../account/queries.ts';
 import { budgetGroupsOf, budgetRowsOf } from '../budgets/index.ts';
 import { revert } from '../changes/index.ts';
+import { routinesStopped } from '../changes/sheets.queries.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { slicesOf } from '../explore/index.ts';
@@ -21,7 +22,6 @@ import { meaningOf, scopeOf } from './candidates.ts';
 import { clockChanges, nextDue } from './due.ts';
 import { planByHand, release } from './plan.ts';
 import {
-  areAllStopped,
   campaignNames,
   findItems,
   insertRoutine,
@@ -80,7 +80,7 @@ export async function routinesAnswer(accountId: number, now: Date): Promise<Rout
   return {
     today: account.today,
     timeZone: account.time_zone,
-    allStopped: await areAllStopped(db(), accountId),
+    allStopped: await routinesStopped(db(), accountId),
     routines,
     runs: (await latestRuns(db(), accountId, mostRuns)).map((run) => runOf(run, names)),
     choices: await choicesOf(accountId, settledTo),
@@ -247,7 +247,7 @@ export const switchRoutines = (accountId: number, isStopped: boolean): Promise<v
 export async function runNow(accountId: number, routineId: number): Promise<void> {
   const known = (await keptRoutines(db(), accountId)).some((one) => one.routineId === routineId);
   if (!known) throw notFound(`routine ${routineId}`);
-  if (await areAllStopped(db(), accountId))
+  if (await routinesStopped(db(), accountId))
     throw new ServiceError(409, 'all_stopped', 'All routines are stopped. Let them go on first.');
   await planByHand(accountId, routineId);
 }
@@ -277,7 +277,7 @@ export async function actOnRun(
         throw late('It is not stopped any more.');
       return nothing;
     case 'send_now':
-      if (await areAllStopped(db(), accountId))
+      if (await routinesStopped(db(), accountId))
         throw new ServiceError(409, 'all_stopped', 'All routines are stopped. Let them go on first.');
       if (run.sheetId === null || !(await release(accountId, run.sheetId)))
         throw late(

@@ -1,5 +1,5 @@
 import type { Effect } from '../../core/effect/types.ts';
-import { addDays, type Day } from '../../core/metrics/days.ts';
+import { addDays, daysBetween, type Day } from '../../core/metrics/days.ts';
 import { money } from '../../core/metrics/format.ts';
 import { maturity } from '../../core/metrics/maturity.ts';
 import { Allowance, heldBack, type Held } from '../../core/routines/choose.ts';
@@ -10,13 +10,13 @@ import { getAccount, settling } from '../account/account.ts';
 import { addLines } from '../changes/open.ts';
 import { unusualClicks } from '../changes/unusual.queries.ts';
 import type { NewLine } from '../changes/lines.queries.ts';
+import { routinesStopped } from '../changes/sheets.queries.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { enqueue } from '../jobs/jobs.ts';
 import { draftFindings } from '../round/index.ts';
 import { offerOf, type Offered } from './candidates.ts';
 import {
-  areAllStopped,
   begunRun,
   endRun,
   giveWay,
@@ -151,7 +151,7 @@ async function act(accountId: number, routine: KeptRoutine, runId: number, now: 
     const tx = begun as Transaction;
     // Runs, and the switch over them, take turns.
     await tx`select 1 from account where account_id = ${accountId} for update`;
-    if (await areAllStopped(tx, accountId)) {
+    if (await routinesStopped(tx, accountId)) {
       await endRun(tx, accountId, runId, {
         state: 'stopped',
         why: 'All routines were stopped by the switch.',
@@ -163,16 +163,20 @@ async function act(accountId: number, routine: KeptRoutine, runId: number, now: 
     const byKey = new Map<string, NewLine[]>();
     for (const line of drafted.rows)
       byKey.set(line.finding_key!, [...(byKey.get(line.finding_key!) ?? []), line]);
-    for (const one of open) one.lines = byKey.get(one.offered.key) ?? [];
+    for (const one of open) {
+      one.lines = byKey.get(one.offered.key) ?? [];
+      one.held = changedLately(one.lines, offer.changedOn, settings.wait, today);
+    }
     for (const one of stages?.found ?? []) {
       found.push(one);
       if (one.held === null) open.push(one);
     }
+    const free = open.filter(({ held }) => held === null);
     const taken = await settle(
       tx,
       accountId,
       routine,
-      open,
+      free,
       new Allowance(settings.limits, week, offer.weekSpend),
     );
     const summary = summaryOf(found, taken, offer.decided, settings, window);
@@ -222,6 +226,24 @@ async function act(accountId: number, routine: KeptRoutine, runId: number, now: 
     return sendsAt ? null : sheetId;
   });
   if (sheet !== null) await enqueue(accountId, 'send', { sheetId: sheet });
+}
+
+/** Moves of a campaign move bids along: where one of these was changed a short while ago, all of it waits. */
+function changedLately(
+  lines: readonly NewLine[],
+  changedOn: (field: string) => Day | null,
+  wait: number,
+  today: Day,
+): Held | null {
+  for (const { action, entity, object_id: id, field } of lines) {
+    const day = action === 'update' ? changedOn(`${entity}:${id}:${field}`) : null;
+    if (day !== null && daysBetween(day, today) < wait)
+      return {
+        by: 'wait',
+        why: `A bid that it moves was changed on ${day}; it waits until ${addDays(day, wait)}.`,
+      };
+  }
+  return null;
 }
 
 /** Lets through what nothing else sets and limits allow, in the order of worth; says of the others why not. */

@@ -108,15 +108,7 @@ function Result({ played, saved }: Played) {
       <Typography variant="body2" sx={{ fontWeight: 700 }}>
         {summary.sentence}
       </Typography>
-      {saved && (
-        <Typography variant="body2" data-testid="dry-difference">
-          As it is saved: {counted(saved.summary.taken, 'finding')}, spend{' '}
-          {signedMoney(saved.summary.spend.value)}, sales {signedMoney(saved.summary.sales.value)}. The change
-          makes {count(summary.taken - saved.summary.taken)} findings,{' '}
-          {signedMoney(summary.spend.value - saved.summary.spend.value)} of spend and{' '}
-          {signedMoney(summary.sales.value - saved.summary.sales.value)} of sales.
-        </Typography>
-      )}
+      {saved && <Difference of={summary} to={saved.summary} />}
       {unplayed.length > 0 && (
         <Typography variant="body2" color="text.secondary">
           Not played: {unplayed.join(', ')}; what is known of them then is not kept.
@@ -139,5 +131,19 @@ function Result({ played, saved }: Played) {
         </>
       )}
     </Box>
+  );
+}
+
+/** What a change of a routine makes of its dry run. */
+function Difference({ of, to }: { of: DryAnswer['summary']; to: DryAnswer['summary'] }) {
+  const more = of.taken - to.taken;
+  return (
+    <Typography variant="body2" data-testid="dry-difference">
+      As it is saved: {counted(to.taken, 'finding')}, spend {signedMoney(to.spend.value)}, sales{' '}
+      {signedMoney(to.sales.value)}. The change makes{' '}
+      {more === 0 ? 'as many' : `${counted(Math.abs(more), 'finding')} ${more > 0 ? 'more' : 'fewer'}`},{' '}
+      {signedMoney(of.spend.value - to.spend.value)} of spend and{' '}
+      {signedMoney(of.sales.value - to.sales.value)} of sales.
+    </Typography>
   );
 }
