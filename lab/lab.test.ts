@@ -4,11 +4,24 @@ import { makeCrowd } from './crowd/auction.ts';
 import { bestSimple, coverage, measure, wayNames, type Measured } from './measure.ts';
 import { playPlaced } from './placements.ts';
 import { salesAtTarget } from './play.ts';
+import { playRoutines, routineWays } from './routines.ts';
 
 test('modifiers and bids that move together sell more than bids alone, where better targets stand at the top', () => {
   const plays = [0, 2].map((family) => playPlaced(family, 13));
   for (const one of plays) expect(one.with).toBeGreaterThan(one.without);
 }, 120_000);
+
+test('a routine by itself brings most of what a person’s round does, and the careful one sells more than nobody', () => {
+  const { ways } = playRoutines(0, 5);
+  const [idle, weekly, careful] = [
+    'do nothing',
+    'Weekly bids, evidence',
+    'Nightly toward target, careful',
+  ].map((name) => ways[name]!);
+  expect(weekly!.share).toBeGreaterThan(0.8);
+  expect(weekly!.share).toBeGreaterThan(idle!.share);
+  expect(careful!.share).toBeGreaterThan(idle!.share);
+}, 240_000);
 
 /** The laboratory in small: judgement that gets worse fails here before anybody plays all markets. */
 

@@ -1,3 +1,4 @@
+import { nightOfMany, sixtyNights } from './bench/routines.ts';
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { demoScenario } from '../demo/scenario.ts';
@@ -121,6 +122,7 @@ try {
       ratio: median / 2,
       aim: 'under 2 s',
     });
+    if (wants('demo')) print(await sixtyNights(app.url));
     if (wants('demo')) for await (const measure of manyReaders(app)) print(measure);
     await app.stop();
     await quayside.stop();
@@ -155,6 +157,12 @@ try {
     const app = await application('today');
     await bigAccount(app.databaseUrl);
     for (const measure of await todayOfLarge(app)) print(measure);
+    await app.stop();
+  }
+  if (wants('routines')) {
+    const app = await application('routines');
+    await bigAccount(app.databaseUrl);
+    for (const measure of await nightOfMany(app)) print(measure);
     await app.stop();
   }
   if (wants('accounts')) {

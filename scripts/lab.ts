@@ -7,6 +7,7 @@ import { budgetMarkets, budgetsText, playBudgets, type BudgetsPlayed } from '../
 import { placementsText, type PlacedPlay } from '../lab/placements.ts';
 import { wayNames, type Measured } from '../lab/measure.ts';
 import { salesAtTarget } from '../lab/play.ts';
+import { routinesText, type RoutinePlay } from '../lab/routines.ts';
 import { playQuayside, quaysideMarkets, type QuaysidePlayed } from '../lab/quayside.ts';
 import {
   coveragePicture,
@@ -23,7 +24,8 @@ import { root } from './lib/processes.ts';
 
 // The laboratory: all markets through the core, some through the running product; docs/lab.md and its pictures.
 // npm run lab -- --seeds=20 --through=6; --only=placements plays markets with placements (docs/lab/placements.md),
-// --only=budgets tries what to do about budgets on Quaysides (docs/lab/budgets.md)
+// --only=budgets tries what to do about budgets on Quaysides (docs/lab/budgets.md), --only=routines has markets worked
+// off by routines (docs/lab/routines.md)
 
 const option = (name: string, usual: number): number =>
   Number(process.argv.find((argument) => argument.startsWith(`--${name}=`))?.split('=')[1] ?? usual);
@@ -32,15 +34,17 @@ const throughCount = option('through', families.length);
 const began = performance.now();
 
 const isPlacements = process.argv.includes('--only=placements');
+const isRoutines = process.argv.includes('--only=routines');
 const tasks = Array.from({ length: seeds }, (_, seed) =>
   (isPlacements ? placedFamilies : families).map((_, family) => ({
     family,
     seed: seed + 1,
-    placed: isPlacements,
+    kind: isPlacements ? 'placements' : isRoutines ? 'routines' : 'ways',
   })),
 ).flat();
 const measured: Measured[] = [];
 const placed: PlacedPlay[] = [];
+const routines: RoutinePlay[] = [];
 
 /** One process that takes market after market. */
 function work(): Promise<void> {
@@ -56,10 +60,11 @@ function work(): Promise<void> {
         resolve();
       }
     };
-    worker.on('message', (result: Measured | PlacedPlay) => {
+    worker.on('message', (result: Measured | PlacedPlay | RoutinePlay) => {
       if ('lateWith' in result) placed.push(result);
-      else measured.push(result);
-      const played = measured.length + placed.length;
+      else if ('targetAcos' in result) measured.push(result);
+      else routines.push(result);
+      const played = measured.length + placed.length + routines.length;
       if (played % 10 === 0) process.stdout.write(`${played} markets played\n`);
       next();
     });
@@ -116,6 +121,13 @@ if (process.argv.includes('--only=budgets')) {
     rmSync(home, { recursive: true, force: true });
   }
   writeFileSync(join(root, 'docs/lab/budgets.md'), budgetsText(played));
+  process.exit(0);
+}
+if (isRoutines) {
+  await Promise.all([work(), work()]);
+  routines.sort((a, b) => a.seed - b.seed);
+  mkdirSync(join(root, 'docs/lab'), { recursive: true });
+  writeFileSync(join(root, 'docs/lab/routines.md'), routinesText(routines));
   process.exit(0);
 }
 if (isPlacements) {

@@ -21,6 +21,10 @@ import { Chance } from '../random.ts';
 import type { View } from '../crowd/view.ts';
 import { Placing } from './placing.ts';
 import { targetRows } from './rows.ts';
+import { narrowed, narrowingOf } from '../../src/core/routines/narrow.ts';
+import { newRoutine } from '../../src/core/routines/shipped.ts';
+import type { Routine } from '../../src/core/routines/routine.ts';
+import { RoutineAtWork } from './routine.ts';
 import type { Way } from './simple.ts';
 
 /** How much of what Mowing proposes is done. */
@@ -34,6 +38,8 @@ export interface Habit {
   testing?: number;
   /** Modifiers and bids are moved together as proposed, beside what is proposed of bids. */
   placements?: boolean;
+  /** Worked off by a routine, each night that it is due, within its settings; left out: by a person, once a week. */
+  routine?: Routine;
   /** Called with what was believed at each round, to be held against the truth. */
   watch?: (said: Belief[], view: View) => void;
   /** Called with what is sent, before it is: what each bid was said to change a week. */
@@ -70,11 +76,14 @@ export function mowing(habit: Habit): Way {
   const running = new Map<string, RunningTest>();
   const chance = new Chance(99);
   const placing = new Placing();
+  const worker = new RoutineAtWork(habit.routine ?? newRoutine(''));
   const decide = (view: View): Map<number, number> => {
     const { market, today } = view;
     for (const { id } of market.targets) changedOn[id] ??= null;
     // What the changes of a week ago did: whole weeks before and after.
-    for (const { target, day, from, to } of pending) {
+    const due = pending.filter(({ day }) => day + 7 <= today);
+    pending = pending.filter(({ day }) => day + 7 > today);
+    for (const { target, day, from, to } of due) {
       const [was, is] = [view.sums(target, day - 6, day), view.sums(target, day + 1, day + 7)];
       if (was.clicks + is.clicks === 0) continue;
       changes.push({
@@ -156,8 +165,10 @@ export function mowing(habit: Habit): Way {
       did.expectedSales = did.clicks * revenue(belief);
       addToScope(since, theta ?? 0, did);
     });
-    const steered =
-      theta === null
+    const isEarly = theta !== null && habit.routine !== undefined && today - last < 7;
+    const steered = isEarly
+      ? { theta: theta!, outcome: 'too little' }
+      : theta === null
         ? {
             theta: startTheta(market.targetAcos, paidPerBid(since.spend, since.bids), false),
             outcome: 'start',
@@ -190,8 +201,11 @@ export function mowing(habit: Habit): Way {
     const spend = targets.reduce((sum, row) => sum + row.spend, 0);
     const testing =
       habit.testing === undefined ? {} : { testing: { spend: (habit.testing * spend * 7) / 30, running } };
-    const { findings } = judgeTargets({ ...input, ...rowModel, ...testing, goals: [goal] }, 1e6);
-    const wanted = findings.filter(({ proposal }) => proposal.kind === 'bid');
+    const judged = { ...input, ...rowModel, ...testing, goals: [goal] };
+    const narrower = habit.routine ? narrowed(judged, narrowingOf(habit.routine)) : judged;
+    const { findings } = judgeTargets(narrower, 1e6);
+    const proposed = findings.filter(({ proposal }) => proposal.kind === 'bid');
+    const wanted = habit.routine ? worker.choose(proposed, input.today, changedOn, spend) : proposed;
     const taken = wanted.slice(0, habit.most ?? Infinity).filter(() => chance.unit() < (habit.sent ?? 1));
     const said = taken.map(({ targetId, proposal, effect }): Said => ({
       target: Number(targetId),
@@ -211,11 +225,17 @@ export function mowing(habit: Habit): Way {
         earns: beliefs.map(revenue),
         perClick: beliefs.map(({ gamma }) => mean(gamma)),
       });
-    pending = said.map(({ target, from, to }) => ({ target, day: today, from, to }));
+    pending.push(...said.map(({ target, from, to }) => ({ target, day: today, from, to })));
     for (const { target } of said) changedOn[target] = view.dayOf(today);
     return bids;
   };
-  return { name: habit.name, decide, theta: () => theta };
+  return {
+    name: habit.name,
+    ...(habit.routine ? { nightly: true } : {}),
+    decide: (view) =>
+      habit.routine && !worker.isDue(view.dayOf(view.today)) ? new Map<number, number>() : decide(view),
+    theta: () => theta,
+  };
 }
 
 /** Product and day, `product:day`, on which nothing could be sold. */

@@ -17,7 +17,7 @@ const sheet = (page: Page) => page.getByTestId('sheet-lines');
 const bids = async () =>
   (await structureOf(stack.quayside))
     .filter(({ entity, bid }) => entity === 'target' && bid !== null)
-    .map((one) => `${one.id} ${one.bid}`)
+    .map((one) => `${one.target_id} ${one.bid}`)
     .sort();
 
 test('a routine is played over the past; a change of it shows the difference before it is kept, and is undone', async ({
@@ -170,6 +170,7 @@ test('stages of a budget group: shown with their figures, run, and held as one s
   await form.getByRole('button', { name: 'Run now' }).click();
   await page.getByRole('button', { name: /^Runs/ }).click();
   await expect(row(page, 'Crocks by stages')).toContainText('holds', { timeout: 30_000 });
+  await row(page, 'Crocks by stages').click();
   await panel(page, 'Run').getByLabel('Find in what it found').fill('The stage has');
   await expect(panel(page, 'Run').getByRole('article').first()).toContainText(/Research|Tuning|Earning/);
 });

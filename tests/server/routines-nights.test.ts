@@ -140,7 +140,7 @@ test('a server that is killed in the middle of a run sends nothing twice', async
     new Map(
       (await structureOf(stack.quayside))
         .filter(({ entity }) => entity === 'target')
-        .map((one) => [String(one.id), one.bid]),
+        .map((one) => [String(one.target_id), one.bid]),
     );
   await make('Killed', {
     kinds: ['bids'],

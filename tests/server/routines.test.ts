@@ -17,7 +17,7 @@ const bidsOf = async () =>
   new Map(
     (await structureOf(stack.quayside))
       .filter(({ entity, bid }) => entity === 'target' && bid !== null)
-      .map((row) => [String(row.target_id ?? row.id), Number(row.bid)]),
+      .map((row) => [String(row.target_id), Number(row.bid)]),
   );
 const queue = () => call<QueueAnswer>('GET', 'round/queue');
 const problem = async (promise: Promise<unknown>) => {

@@ -2,6 +2,7 @@ import type { Method } from '../bids/methods.ts';
 import type { SetGoal } from '../goals/goals.ts';
 import type { Micros } from '../metrics/money.ts';
 import type { TargetsInput } from '../round/types.ts';
+import type { Routine } from './routine.ts';
 
 /** What of a routine changes how bids are found: the method of its own, and guards that are narrower than those of goals. */
 export interface Narrowing {
@@ -14,15 +15,26 @@ export interface Narrowing {
   highestBid: Micros | null;
   /** Days without a second change of the same bid. */
   wait: number;
+  /** Search terms are judged; where only bids are wanted, they need not be. */
+  terms: boolean;
 }
 
-export const narrowingOf = ({ method, up, down, leastBid, highestBid, wait }: Narrowing): Narrowing => ({
+export const narrowingOf = ({
+  kinds,
   method,
   up,
   down,
   leastBid,
   highestBid,
   wait,
+}: Omit<Narrowing, 'terms'> & Pick<Routine, 'kinds'>): Narrowing => ({
+  method,
+  up,
+  down,
+  leastBid,
+  highestBid,
+  wait,
+  terms: kinds.some((kind) => kind === 'harvest' || kind === 'negate' || kind === 'stages'),
 });
 
 /**
@@ -30,7 +42,7 @@ export const narrowingOf = ({ method, up, down, leastBid, highestBid, wait }: Na
  * narrower than what goals say (domain, section 16: thresholds only narrow).
  */
 export function narrowed<T extends Pick<TargetsInput, 'goals' | 'guards'>>(input: T, by: Narrowing): T {
-  const { method, wait, ...most } = by;
+  const { method, wait, terms: _terms, ...most } = by;
   return {
     ...input,
     goals: method === null ? input.goals : input.goals.map((goal): SetGoal => ({ ...goal, method })),

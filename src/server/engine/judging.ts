@@ -14,7 +14,7 @@ import { addDays, windowEnding, type Day, type Window } from '../../core/metrics
 import { total } from '../../core/metrics/figures.ts';
 import type { Micros } from '../../core/metrics/money.ts';
 import { joinQueues, judgeTargets, judgeTerms } from '../../core/round/judge.ts';
-import type { Finding, JudgeInput } from '../../core/round/types.ts';
+import type { Finding, JudgeInput, TermsInput } from '../../core/round/types.ts';
 import type { Database } from '../db/connection.ts';
 import { goalsWithTheta, loadJudgeInput } from '../judging/input.ts';
 import { judgedOf, type Judged } from '../judging/judged.ts';
@@ -77,6 +77,8 @@ export async function skusByAdGroup(sql: Database, accountId: number): Promise<M
 
 /** Accounts and windows whose goals are tried at once. */
 const mostInputs = 2;
+
+const noTerms = (): TermsInput => ({ terms: [], quietTerms: new Map() });
 
 /** Judges accounts in memory, and learns from them. */
 export class JudgingEngine {
@@ -164,11 +166,15 @@ export class JudgingEngine {
     by: Narrowing | null = null,
   ): Promise<Judged | null> {
     const start = performance.now();
-    const account = await this.accounts.load({ accountId, figures }, true);
-    const loaded = account && (await loadJudgeInput(this.sql, accountId, window, true, account));
+    const withTerms = by?.terms ?? true;
+    const account = await this.accounts.load({ accountId, figures }, withTerms);
+    const loaded = account && (await loadJudgeInput(this.sql, accountId, window, withTerms, account));
     if (!loaded) return null;
     const input = by ? narrowed(loaded.input, by) : loaded.input;
-    const { judged, findings } = judgedOf({ ...loaded, input }, performance.now() - start);
+    const { judged, findings } = judgedOf(
+      { ...loaded, input, terms: loaded.terms ?? noTerms() },
+      performance.now() - start,
+    );
     this.judged.set(name, findings);
     return judged;
   }
@@ -178,17 +184,18 @@ export class JudgingEngine {
    * window has no settled figures.
    */
   async night(edition: Pick<Edition, 'accountId' | 'figures'>, order: NightOrder): Promise<string | null> {
-    const account = await this.accounts.load(edition, true);
+    const withTerms = order.narrowing.terms;
+    const account = await this.accounts.load(edition, withTerms);
     if (!account) return null;
-    await account.needPairs();
+    if (withTerms) await account.needPairs();
     const { day, settledTo, window, narrowing, changes, played, known, most } = order;
     const shares = new Map(known);
     const then = objectsAt(account.objects, changes, played, day);
     const past = { known: (one: Day) => shares.get(one) ?? 1, forces: then.forces };
     const seen = account.asOf(day, settledTo, then.objects, past);
-    const loaded = await loadJudgeInput(this.sql, edition.accountId, window, true, seen);
+    const loaded = await loadJudgeInput(this.sql, edition.accountId, window, withTerms, seen);
     if (!loaded) return null;
-    const input = { ...narrowed(loaded.input, narrowing), ...loaded.terms! };
+    const input = { ...narrowed(loaded.input, narrowing), ...(loaded.terms ?? noTerms()) };
     const { findings } = joinQueues(judgeTargets(input, most), judgeTerms(input, most));
     return JSON.stringify({
       findings: findings.filter(({ proposal }) => proposal.kind !== 'wait' || proposal.held !== undefined),
@@ -248,7 +255,7 @@ export class JudgingEngine {
   ): Promise<JudgeInput | null> {
     const account = await this.accounts.load(edition, withTerms);
     const loaded = account && (await loadJudgeInput(this.sql, edition.accountId, window, withTerms, account));
-    return loaded && { ...loaded.input, ...(loaded.terms ?? { terms: [], quietTerms: new Map() }) };
+    return loaded && { ...loaded.input, ...(loaded.terms ?? noTerms()) };
   }
 
   /** The account under its goals, and with one of them moved; null while there are no settled figures. */
