@@ -11,17 +11,17 @@ test('modifiers and bids that move together sell more than bids alone, where bet
   for (const one of plays) expect(one.with).toBeGreaterThan(one.without);
 }, 120_000);
 
-test('a routine by itself brings most of what a person’s round does, and the careful one sells more than nobody', () => {
-  const { ways } = playRoutines(0, 5);
-  const [idle, weekly, careful] = [
-    'do nothing',
-    'Weekly bids, evidence',
-    'Nightly toward target, careful',
-  ].map((name) => ways[name]!);
-  expect(weekly!.share).toBeGreaterThan(0.8);
-  expect(weekly!.share).toBeGreaterThan(idle!.share);
-  expect(careful!.share).toBeGreaterThan(idle!.share);
-}, 240_000);
+test('a routine by itself brings most of what a person’s round does', () => {
+  const names = ['do nothing', 'Weekly bids, evidence'];
+  const { ways } = playRoutines(
+    0,
+    5,
+    routineWays.filter(({ name }) => names.includes(name)),
+  );
+  const [idle, weekly] = names.map((name) => ways[name]!.share);
+  expect(weekly).toBeGreaterThan(0.75);
+  expect(weekly).toBeGreaterThan(1.3 * idle!);
+}, 120_000);
 
 /** The laboratory in small: judgement that gets worse fails here before anybody plays all markets. */
 
