@@ -179,7 +179,10 @@ describe('narrowing', () => {
         (stance, by, own) => {
           const goal = { stance, guards: own ?? {}, bidFloor: null, bidCeiling: null };
           const usual = guardsOf(goal, defaultGuards);
-          const input = narrowed({ goals: [], guards: defaultGuards }, narrowingOf({ kinds: ['bids'], method: null, ...by }));
+          const input = narrowed(
+            { goals: [], guards: defaultGuards },
+            narrowingOf({ kinds: ['bids'], method: null, ...by }),
+          );
           const now = guardsOf(goal, input.guards);
           expect(now.up).toBeLessThanOrEqual(Math.min(usual.up, by.up ?? Infinity));
           expect(now.down).toBeGreaterThanOrEqual(Math.max(usual.down, by.down ?? 0));

@@ -242,11 +242,7 @@ export async function campaignProducts(sql: Database, accountId: number): Promis
 }
 
 /** What was learned of the account last, or until a day; what is usual before. */
-export async function modelOf(
-  sql: Database,
-  accountId: number,
-  until: Day | null = null,
-): Promise<Model> {
+export async function modelOf(sql: Database, accountId: number, until: Day | null = null): Promise<Model> {
   const newest = await newestModel(sql, accountId, until);
   return { ...emptyModel, ...(newest?.body as Partial<Model> | undefined) };
 }

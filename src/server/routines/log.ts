@@ -1,7 +1,7 @@
 import type { RoutineItem } from '../../answers/routines.ts';
 import { db } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
-import { valuesFile, type TableFormat } from '../exports/table.ts';
+import { tableFormats, valuesFile } from '../exports/table.ts';
 import { findItems, type ItemsWanted } from './queries.ts';
 
 /** The log of what routines found and did, as pages and as a file. */
@@ -48,7 +48,12 @@ const columns = [
 ] as const;
 
 /** The log as a file, read page by page. */
-export function exportItems(accountId: number, wanted: ItemsWanted, format: TableFormat): Response {
+export function exportItems(accountId: number, wanted: ItemsWanted, asked: string): Response {
+  const format = tableFormats.find((one) => one === asked);
+  if (!format)
+    throw new ServiceError(422, 'bad_request', `A log is written as ${tableFormats.join(', ')}.`, {
+      field: 'format',
+    });
   const rows = (async function* () {
     for (let offset = 0; ; offset += mostOfPage) {
       const { items } = await findItems(db(), accountId, { ...wanted, offset, limit: mostOfPage });

@@ -24,8 +24,7 @@ export function RoutinesView() {
   );
 }
 
-const parts = ['routines', 'runs'] as const;
-type PartId = (typeof parts)[number];
+type PartId = 'routines' | 'runs';
 
 function Routines() {
   const [part] = useUrlState('part', true);

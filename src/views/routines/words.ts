@@ -1,5 +1,5 @@
 import type { RoutineRow, RoutineRun } from '../../answers/routines.ts';
-import { count, counted, money, percent } from '../../core/metrics/format.ts';
+import { count, counted, money } from '../../core/metrics/format.ts';
 import { routineKinds, type Routine } from '../../core/routines/routine.ts';
 import { thresholdSaid } from '../../core/routines/thresholds.ts';
 import { longDay } from '../../ui/days.ts';
@@ -125,7 +125,3 @@ export const didNames = {
   left: 'held back',
   lost: 'given up',
 } as const;
-
-/** Its limits in a sentence. */
-export const limitsSaid = ({ limits }: Pick<Routine, 'limits'>): string =>
-  `at most ${counted(limits.lines, 'line')} and ${money(limits.spend)} of spend moved a run, ${percent(limits.share)} of the account’s`;
