@@ -119,15 +119,12 @@ await page.goto(`${url}/spend?part=when`);
 await page.getByTestId('week-picture').waitFor();
 await page.getByRole('columnheader', { name: 'in all, a day' }).waitFor();
 await shoot('when');
-await page.goto(`${url}/goals?view=methods`);
-await page
-  .getByRole('grid', { name: 'Methods side by side' })
-  .locator('[role=row][data-key]')
-  .first()
-  .waitFor();
-await page.keyboard.press('j');
-await page.getByRole('complementary', { name: /^Workings of/ }).waitFor();
-await shoot('methods');
+await page.goto(`${url}/routines`);
+await page.getByRole('gridcell', { name: /^Weekly bids, evidence/ }).click();
+await page.getByRole('button', { name: 'Play it' }).click();
+await page.getByTestId('dry-run').waitFor({ timeout: 120_000 });
+await page.getByRole('slider', { name: 'Night' }).scrollIntoViewIfNeeded();
+await shoot('routines');
 await page.goto(`${url}/data`);
 await page.getByRole('heading', { name: 'What was loaded' }).waitFor();
 await shoot('data');

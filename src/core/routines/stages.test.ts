@@ -132,6 +132,7 @@ describe('what each stage has', () => {
       0,
     );
     expect(total).toBeLessThanOrEqual(micros(85));
+    for (const { from, to } of budgets) expect(to).toBeGreaterThanOrEqual(from / 2 - 10_000);
     expect(shares.find(({ stage }) => stage === 'research')!.money).toBe(micros(20));
     for (const { from, to } of budgets) expect(to).toBeLessThanOrEqual(2 * from);
     const best = budgets.find(({ campaignId }) => campaignId === 'best')!;

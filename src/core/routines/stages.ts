@@ -162,7 +162,7 @@ export interface StageShare {
 
 /** Budgets that change by less than this are left. */
 const leastMove = 0.1;
-/** A budget moves by so much at once at most. */
+/** A budget moves by so much at once at most, up or down. */
 const mostStep = 2;
 
 /** The money of each stage: research its share with its cap, tuning and earning the rest; a stage without campaigns none. */
@@ -223,7 +223,9 @@ export function stageBudgets(
   const whyOf = new Map(staged.map(({ campaignId, why }) => [campaignId, why]));
   const budgets = shares.flatMap(({ stage, money: share }) =>
     splitStage(byStage(stage), stage, share).flatMap(([member, wanted]): StageBudget[] => {
-      const to = Math.max(member.least, Math.min(wanted, member.now * mostStep));
+      const to = toCent(
+        Math.max(member.least, Math.min(Math.max(wanted, member.now / mostStep), member.now * mostStep)),
+      );
       if (Math.abs(to - member.now) < leastMove * member.now) return [];
       const [before, after] = [partOf(member, member.now), partOf(member, to)];
       const name = nameOf.get(member.campaignId)!;
@@ -246,6 +248,8 @@ export function stageBudgets(
   return { shares, budgets };
 }
 
+const toCent = (budget: Micros): Micros => Math.floor(budget / 10_000 + 1e-6) * 10_000;
+
 /** A stage's money over its campaigns; what none of them can spend is spread alike, for a budget is a rail. */
 function splitStage(members: readonly SplitMember[], stage: Stage, share: Micros): [SplitMember, Micros][] {
   if (members.length === 0) return [];
@@ -259,6 +263,6 @@ function splitStage(members: readonly SplitMember[], stage: Stage, share: Micros
   const more = free / members.length;
   return parts.map(({ budget }, at) => {
     const member = open[at]!;
-    return [member, Math.floor(Math.min(member.most ?? Infinity, budget + more) / 10_000) * 10_000];
+    return [member, toCent(Math.min(member.most ?? Infinity, budget + more))];
   });
 }

@@ -167,10 +167,9 @@ async function act(accountId: number, routine: KeptRoutine, runId: number, now: 
       one.lines = byKey.get(one.offered.key) ?? [];
       one.held = changedLately(one.lines, offer.changedOn, settings.wait, today);
     }
-    for (const one of stages?.found ?? []) {
-      found.push(one);
-      if (one.held === null) open.push(one);
-    }
+    // The money of stages comes before what they do with it.
+    found.unshift(...(stages?.found ?? []));
+    open.unshift(...(stages?.found ?? []).filter(({ held }) => held === null));
     const free = open.filter(({ held }) => held === null);
     const taken = await settle(
       tx,
