@@ -1,7 +1,6 @@
+import type { RoutineItem, RoutineRun, RunState } from '../../answers/routines.ts';
 import type { PastChange } from '../../core/account/as-of.ts';
-import type { Effect } from '../../core/effect/types.ts';
 import type { Day } from '../../core/metrics/days.ts';
-import type { Micros } from '../../core/metrics/money.ts';
 import type { Used } from '../../core/routines/choose.ts';
 import type { Routine } from '../../core/routines/routine.ts';
 import type { Standing as Stage } from '../../core/routines/stages.ts';
@@ -140,24 +139,8 @@ export async function accountsAtWork(sql: Database): Promise<
     order by r.account_id, r.rank, r.routine_id`;
 }
 
-export type RunState =
-  'running' | 'proposed' | 'held' | 'sending' | 'sent' | 'stopped' | 'nothing' | 'refused';
-
-/** What a run looked at and did, in numbers. */
-export interface RunSummary {
-  window?: { from: Day; to: Day };
-  found?: number;
-  taken?: number;
-  left?: number;
-  beyond?: number;
-  /** Findings that a person has skipped, put off or tolerates. */
-  decided?: number;
-  lines?: number;
-  /** Spend moved a week, micros. */
-  spend?: Micros;
-  worth?: Micros;
-  settings?: Routine;
-}
+/** What a run looked at and did, in numbers; and the settings that it ran with. */
+export type RunSummary = RoutineRun['summary'] & { settings?: Routine };
 
 export interface RunRow {
   runId: number;
@@ -242,22 +225,8 @@ export async function endRun(
     where account_id = ${accountId} and run_id = ${runId}`;
 }
 
-export interface ItemRow {
-  position: number;
-  findingKey: string;
-  kind: string;
-  subject: string;
-  campaignId: string;
-  campaign: string;
-  did: 'taken' | 'proposed' | 'beyond' | 'left' | 'lost';
-  heldBy: string | null;
-  why: string | null;
-  sentence: string;
-  lines: number;
-  worth: Micros;
-  spend: Micros;
-  effect: Effect | null;
-}
+/** An item of a run, without what it shares with the others of it. */
+export type ItemRow = Omit<RoutineItem, 'runId' | 'day' | 'routine'>;
 
 export async function insertItems(
   tx: Transaction,
@@ -289,13 +258,13 @@ export async function findItems(
   sql: Database,
   accountId: number,
   { text, did, runId, offset, limit }: ItemsWanted,
-): Promise<{ count: number; items: (ItemRow & { runId: number; day: Day; routine: string })[] }> {
+): Promise<{ count: number; items: RoutineItem[] }> {
   const like = `%${text.replaceAll(/[\\%_]/g, '\\$&')}%`;
   const where = sql`
     i.account_id = ${accountId} and (${runId}::bigint is null or i.run_id = ${runId})
       and (${did}::text is null or i.did = ${did})
       and (${text === ''} or i.subject ilike ${like} or i.campaign ilike ${like} or i.sentence ilike ${like} or i.why ilike ${like})`;
-  const items = await sql<(ItemRow & { runId: number; day: Day; routine: string })[]>`
+  const items = await sql<RoutineItem[]>`
     select i.run_id as "runId", n.day, coalesce(n.summary #>> '{settings,name}', r.settings ->> 'name', '') as routine, i.position,
       i.finding_key as "findingKey", i.kind, i.subject, i.campaign_id as "campaignId", i.campaign, i.did, i.held_by as "heldBy",
       i.why, i.sentence, i.lines, i.worth, i.spend, i.effect
