@@ -156,6 +156,38 @@ describe('who goes first', () => {
   });
 });
 
+test('what a trial touches stays as it is until it is decided; a routine that is turned off holds nothing', async () => {
+  const { findings, window } = await queue();
+  // A negative is of its whole campaign: no bid of it moves either.
+  const bidding = new Set(
+    findings.filter(({ proposal }) => proposal.kind === 'bid').map(({ campaignId }) => campaignId),
+  );
+  const tried = findings.find(
+    ({ proposal, campaignId }) => proposal.kind === 'negative' && bidding.has(campaignId),
+  )!;
+  await call('POST', 'round/accept', { ...window, keys: [tried.key], adjustments: {} });
+  const [line] = (await openSheetOf(stack.url)).lines;
+  const plan = { name: 'Mine', days: 14, deciding: 'gain', harmOrders: null, harmRank: null };
+  await call('POST', 'trials', { ...plan, lineIds: [line!.line_id] });
+  await call('POST', 'sheet/send', { clicksMeant: true });
+  await settled();
+  const low = await run('Low');
+  const limits = { lines: 5000, weekLines: 5000, spend: 9e9, weekSpend: 9e9, share: 1 };
+  await make('Moves', { kinds: ['bids'], grace: 0, reach: { how: 'propose' }, limits });
+  const own = (await items((await run('Moves')).runId)).filter(
+    ({ campaignId, heldBy }) => campaignId === tried.campaignId && heldBy !== 'guard',
+  );
+  expect(own.length).toBeGreaterThan(0);
+  expect(
+    own.some(({ why }) => why === 'The trial “Mine” touches it: nothing moves until it is decided.'),
+  ).toBe(true);
+  expect(own.every(({ did }) => did === 'left')).toBe(true);
+  expect(low.state).toBe('held');
+  await turn('Low', 'on');
+  await turn('Low', 'off');
+  expect((await runs('Low'))[0]!.state).toBe('stopped');
+});
+
 describe('bad input', () => {
   const bad = (more: object) => problem(make('Bad', { kinds: ['bids'], ...more }));
   const limits = { lines: 5, weekLines: 50, spend: 1e6, weekSpend: 1e7, share: 0.1 };

@@ -39,6 +39,7 @@ export type HeldBack =
   | 'grace'
   | 'other_routine'
   | 'person'
+  | 'trial'
   | 'unusual_click'
   | 'line_limit'
   | 'spend_limit'

@@ -48,12 +48,46 @@ export const meaningOf = ({ level, where }: { level: string; where: unknown }): 
 
 type Place = Pick<QueueRow, 'campaignId' | 'adGroupId' | 'targetId' | 'sku' | 'subject' | 'queue'>;
 
-/** Whether a scope holds a place. What has gone, or means something else by now, is told: nothing is done by guess. */
+/** Throws where a scope has gone, or means something else by now: nothing is done by guess. */
+export async function checkScope(accountId: number, scope: RoutineScope): Promise<void> {
+  if (scope.of === 'campaigns' || scope.of === 'budget_groups') {
+    const ids = await campaignsIn(accountId, scope);
+    if (ids.size > 0) return;
+    throw gone(
+      scope.of === 'campaigns'
+        ? 'None of its campaigns is there any more: they were archived or removed.'
+        : 'Its budget group has gone, or holds no campaign any more.',
+    );
+  }
+  if (scope.of !== 'slice') return;
+  const slice = (await slicesOf(accountId)).find(({ id }) => id === scope.id);
+  if (!slice) throw gone('Its slice has gone. Choose another scope.');
+  if (meaningOf(slice.body) !== scope.meaning)
+    throw gone(
+      `“${slice.name}” means something else by now than when it was chosen. Look at it, and choose it again.`,
+    );
+}
+
+/** Campaigns of a scope that are there. */
+async function campaignsIn(
+  accountId: number,
+  { of, keys }: Extract<RoutineScope, { keys: string[] }>,
+): Promise<Set<string>> {
+  const wanted = new Set(keys);
+  return new Set(
+    (await campaignNames(db(), accountId)).flatMap(({ id, budgetGroup }) =>
+      wanted.has(of === 'campaigns' ? id : (budgetGroup ?? '')) ? [id] : [],
+    ),
+  );
+}
+
+/** Whether a scope holds a place; see `checkScope`. */
 export async function scopeOf(
   accountId: number,
   scope: RoutineScope,
   window: Window,
 ): Promise<(place: Place) => boolean> {
+  await checkScope(accountId, scope);
   switch (scope.of) {
     case 'account':
       return () => true;
@@ -61,31 +95,15 @@ export async function scopeOf(
       const keys = new Set(scope.keys);
       return ({ sku }) => sku !== null && keys.has(sku);
     }
-    case 'campaigns': {
-      const keys = new Set(scope.keys);
-      const known = new Set((await campaignNames(db(), accountId)).map(({ id }) => id));
-      if (!scope.keys.some((key) => known.has(key)))
-        throw gone('None of its campaigns is there any more: they were archived or removed.');
-      return ({ campaignId }) => keys.has(campaignId);
-    }
+    case 'campaigns':
     case 'budget_groups': {
-      const keys = new Set(scope.keys);
-      const own = (await campaignNames(db(), accountId)).filter(
-        ({ budgetGroup }) => budgetGroup !== null && keys.has(budgetGroup),
-      );
-      if (own.length === 0) throw gone('Its budget group has gone, or holds no campaign any more.');
-      const ids = new Set(own.map(({ id }) => id));
+      const ids = await campaignsIn(accountId, scope);
       return ({ campaignId }) => ids.has(campaignId);
     }
     case 'slice': {
-      const slice = (await slicesOf(accountId)).find(({ id }) => id === scope.id);
-      if (!slice) throw gone('Its slice has gone. Choose another scope.');
-      if (meaningOf(slice.body) !== scope.meaning)
-        throw gone(
-          `“${slice.name}” means something else by now than when it was chosen. Look at it, and choose it again.`,
-        );
-      const { level } = slice.body;
-      const held = await heldBySlice(accountId, slice.body, window);
+      const { body } = (await slicesOf(accountId)).find(({ id }) => id === scope.id)!;
+      const { level } = body;
+      const held = await heldBySlice(accountId, body, window);
       return ({ campaignId, adGroupId, targetId, sku, subject, queue }) => {
         if (level === 'terms') return queue === 'terms' && held.has(subject);
         if (level === 'targets') return held.has(targetId);

@@ -560,3 +560,23 @@ export async function adGroupNames(
     from ad_group g join campaign c using (account_id, campaign_id) where g.account_id = ${accountId}`;
   return new Map(rows.map(({ id, ...names }) => [id, names]));
 }
+
+/** Stops what a routine holds. */
+export async function stopHeldOf(
+  sql: Database | Transaction,
+  accountId: number,
+  routineId: number,
+): Promise<void> {
+  await sql`
+    update sheet s set state = 'stopped', version = s.version + 1 from routine_run n
+    where s.account_id = ${accountId} and s.state = 'held' and n.account_id = s.account_id and n.run_id = s.run_id
+      and n.routine_id = ${routineId}`;
+}
+
+export async function budgetGroupNames(
+  sql: Database,
+  accountId: number,
+): Promise<{ key: string; name: string }[]> {
+  return sql`
+    select ext_id as key, name from budget_group where account_id = ${accountId} order by name`;
+}

@@ -5,23 +5,22 @@ import type {
   RoutinesAnswer,
   StagesAnswer,
 } from '../../answers/routines.ts';
-import { addDays } from '../../core/metrics/days.ts';
 import { lookedAt } from '../../core/routines/safety.ts';
 import { shippedRoutines } from '../../core/routines/shipped.ts';
 import { routineProblem, type Routine } from '../../core/routines/routine.ts';
 import { getAccount, settling } from '../account/account.ts';
 import { productsOf } from '../account/queries.ts';
-import { budgetGroupsOf, budgetRowsOf } from '../budgets/index.ts';
 import { revert } from '../changes/index.ts';
 import { routinesStopped } from '../changes/sheets.queries.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { slicesOf } from '../explore/index.ts';
 import { acceptFindings } from '../round/index.ts';
-import { meaningOf, scopeOf } from './candidates.ts';
+import { checkScope, meaningOf } from './candidates.ts';
 import { clockChanges, nextDue } from './due.ts';
 import { planByHand, release } from './plan.ts';
 import {
+  budgetGroupNames,
   campaignNames,
   findItems,
   insertRoutine,
@@ -34,6 +33,7 @@ import {
   setOn,
   setRank,
   setRemoved,
+  stopHeldOf,
   updateRoutine,
   type ItemsWanted,
   type KeptRoutine,
@@ -61,7 +61,6 @@ async function withShipped(accountId: number): Promise<KeptRoutine[]> {
 /** Every routine by rank, the newest runs, and what scopes may be chosen of. */
 export async function routinesAnswer(accountId: number, now: Date): Promise<RoutinesAnswer> {
   const account = await getAccount(db(), accountId);
-  const { settledTo } = account.today === null ? { settledTo: null } : await settling(db(), account);
   const kept = await withShipped(accountId);
   const routines: RoutineRow[] = [];
   for (const { onSince: _onSince, ...one } of kept) {
@@ -73,7 +72,7 @@ export async function routinesAnswer(accountId: number, now: Date): Promise<Rout
           ? (nextDue(time, account.time_zone, now)?.toISOString() ?? null)
           : null,
       clock: time.on === 'time' ? clockChanges(time, account.time_zone, now) : [],
-      problem: await problemOf(accountId, one.settings, settledTo),
+      problem: await problemOf(accountId, one.settings),
     });
   }
   const names = new Map(kept.map(({ routineId, settings }) => [routineId, settings.name]));
@@ -83,7 +82,7 @@ export async function routinesAnswer(accountId: number, now: Date): Promise<Rout
     allStopped: await routinesStopped(db(), accountId),
     routines,
     runs: (await latestRuns(db(), accountId, mostRuns)).map((run) => runOf(run, names)),
-    choices: await choicesOf(accountId, settledTo),
+    choices: await choicesOf(accountId),
   };
 }
 
@@ -99,14 +98,9 @@ const runOf = (
 });
 
 /** What speaks against a routine's scope by now; null: nothing. */
-async function problemOf(
-  accountId: number,
-  settings: Routine,
-  settledTo: string | null,
-): Promise<string | null> {
-  if (settings.scope.of === 'account' || settings.scope.of === 'products' || settledTo === null) return null;
+async function problemOf(accountId: number, { scope }: Routine): Promise<string | null> {
   try {
-    await scopeOf(accountId, settings.scope, { from: addDays(settledTo, 1 - settings.days), to: settledTo });
+    await checkScope(accountId, scope);
     return null;
   } catch (error) {
     if (error instanceof ServiceError && error.code === 'scope_gone') return error.message;
@@ -114,17 +108,8 @@ async function problemOf(
   }
 }
 
-async function choicesOf(accountId: number, settledTo: string | null): Promise<RoutinesAnswer['choices']> {
+async function choicesOf(accountId: number): Promise<RoutinesAnswer['choices']> {
   const campaigns = await campaignNames(db(), accountId);
-  const groups =
-    settledTo === null
-      ? []
-      : (
-          await budgetGroupsOf(
-            accountId,
-            await budgetRowsOf(accountId, { from: addDays(settledTo, -29), to: settledTo }),
-          )
-        ).filter(({ scope }) => scope === 'budget_group');
   const sliced = new Set(['products', 'campaigns', 'ad_groups', 'targets', 'terms']);
   return {
     products: (await productsOf(db(), accountId)).map(({ sku, title }) => ({
@@ -134,7 +119,7 @@ async function choicesOf(accountId: number, settledTo: string | null): Promise<R
     campaigns: campaigns
       .map(({ id, name }) => ({ key: id, name }))
       .sort((a, b) => a.name.localeCompare(b.name)),
-    budgetGroups: groups.map(({ object, name }) => ({ key: object, name })),
+    budgetGroups: await budgetGroupNames(db(), accountId),
     slices: (await slicesOf(accountId))
       .filter(({ body }) => sliced.has(body.level))
       .map(({ id, name, body }) => ({ key: id, name, meaning: meaningOf(body) })),
@@ -220,23 +205,22 @@ export async function rankRoutines(accountId: number, order: readonly number[]):
   });
 }
 
-/** Turns a routine on or off. One whose scope has gone is not turned on. */
+/** Turns a routine on, unless its scope has gone; or off, and stops what it holds. */
 export async function turnRoutine(accountId: number, routineId: number, isOn: boolean): Promise<void> {
   const routine = (await keptRoutines(db(), accountId)).find((one) => one.routineId === routineId);
   if (!routine) throw notFound(`routine ${routineId}`);
   if (isOn) {
-    const account = await getAccount(db(), accountId);
-    const { settledTo } = account.today === null ? { settledTo: null } : await settling(db(), account);
-    const problem = await problemOf(accountId, routine.settings, settledTo);
+    const problem = await problemOf(accountId, routine.settings);
     if (problem) throw new ServiceError(422, 'scope_gone', problem, { field: 'scope' });
-  }
+  } else await stopHeldOf(db(), accountId, routineId);
   await setOn(db(), accountId, routineId, isOn);
 }
 
-/** Takes a routine away, or brings it back; its runs stay in the log. */
+/** Takes a routine away, and stops what it holds; or brings it back. Its runs stay in the log. */
 export async function removeRoutine(accountId: number, routineId: number, isRemoved: boolean): Promise<void> {
   if ((await setRemoved(db(), accountId, routineId, isRemoved)) === 0)
     throw notFound(`routine ${routineId}${isRemoved ? '' : ' that was taken away'}`);
+  if (isRemoved) await stopHeldOf(db(), accountId, routineId);
 }
 
 /** Stops all routines at once, or lets them go on. */

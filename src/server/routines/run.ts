@@ -33,6 +33,8 @@ import {
   type RunSummary,
   type Standing,
 } from './queries.ts';
+import { clashes, touchOf } from '../../core/trials/trials.ts';
+import { triedTouches } from '../trials/index.ts';
 import { stageOffer } from './stages.ts';
 
 /** One run of one routine: a round by itself, that leaves nothing half-done wherever it is stopped. */
@@ -146,6 +148,7 @@ async function act(accountId: number, routine: KeptRoutine, runId: number, now: 
   );
   const sendsAt =
     settings.reach.how === 'hold' ? new Date(now.getTime() + settings.reach.hours * 3_600_000) : null;
+  const tried = await triedTouches(accountId);
   const week = await usedInWeek(db(), accountId, routine.routineId, runId, addDays(today, -6));
   const sheet = await db().begin(async (begun) => {
     const tx = begun as Transaction;
@@ -165,7 +168,7 @@ async function act(accountId: number, routine: KeptRoutine, runId: number, now: 
       byKey.set(line.finding_key!, [...(byKey.get(line.finding_key!) ?? []), line]);
     for (const one of open) {
       one.lines = byKey.get(one.offered.key) ?? [];
-      one.held = changedLately(one.lines, offer.changedOn, settings.wait, today);
+      one.held = inTrial(one.lines, tried) ?? changedLately(one.lines, offer.changedOn, settings.wait, today);
     }
     // The money of stages comes before what they do with it.
     found.unshift(...(stages?.found ?? []));
@@ -225,6 +228,23 @@ async function act(accountId: number, routine: KeptRoutine, runId: number, now: 
     return sendsAt ? null : sheetId;
   });
   if (sheet !== null) await enqueue(accountId, 'send', { sheetId: sheet });
+}
+
+/** What is tried stays as it is until somebody has decided. */
+function inTrial(lines: readonly NewLine[], tried: Awaited<ReturnType<typeof triedTouches>>): Held | null {
+  const mine = lines.map((line) =>
+    touchOf({
+      action: line.action,
+      entity: line.entity,
+      campaignId: line.campaign_id,
+      adGroupId: line.ad_group_id,
+      objectId: line.object_id,
+    }),
+  );
+  const trial = tried.find(({ touch }) => mine.some((one) => clashes(one, touch)));
+  return trial
+    ? { by: 'trial', why: `The trial “${trial.name}” touches it: nothing moves until it is decided.` }
+    : null;
 }
 
 /** Moves of a campaign move bids along: where one of these was changed a short while ago, all of it waits. */

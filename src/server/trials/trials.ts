@@ -7,6 +7,7 @@ import {
   planProblem,
   touchOf,
   trialState,
+  type Touch,
   type TrialPlan,
 } from '../../core/trials/trials.ts';
 import { getAccount, marginOf, settling } from '../account/account.ts';
@@ -106,6 +107,19 @@ async function rowOfTrial(
     said: '',
   };
   return sentOn && about ? { ...row, ...(await measured(accountId, trial, applied, sentOn, about)) } : row;
+}
+
+/** What trials touch that are not decided yet, by the trial's name. */
+export async function triedTouches(accountId: number): Promise<{ name: string; touch: Touch }[]> {
+  const open = new Map(
+    (await keptTrials(db(), accountId)).flatMap(({ trialId, name, decided }) =>
+      decided === null ? [[trialId, name] as const] : [],
+    ),
+  );
+  return (await trialLines(db(), accountId)).flatMap((line) => {
+    const name = open.get(line.trialId);
+    return name === undefined ? [] : [{ name, touch: touchOf(line) }];
+  });
 }
 
 /** Trials that ask for a decision: their time is over, or they do harm. */
