@@ -151,8 +151,14 @@ describe('sent', () => {
       days: 21,
     });
     await act(over.trialId, { act: 'reopen', days: 14 });
-    await act(over.trialId, { act: 'keep' });
-    expect((await trial('Quiet Sundays')).state).toBe('kept');
+    // Two hands at once: one decides, the other is told, and leaves nothing on the sheet.
+    const both = await Promise.allSettled(
+      (['keep', 'take_back'] as const).map((one) => act(over.trialId, { act: one })),
+    );
+    expect(both.filter(({ status }) => status === 'fulfilled')).toHaveLength(1);
+    const isKept = both[0]!.status === 'fulfilled';
+    expect((await trial('Quiet Sundays')).state).toBe(isKept ? 'kept' : 'taken_back');
+    expect((await openSheetOf(stack.url)).lines).toHaveLength(isKept ? 0 : 1);
     const { findings: none } = await call<WiderAnswer>('GET', 'round/wider');
     expect(none.filter(({ queue }) => queue === 'trials')).toEqual([]);
   }, 240_000);
