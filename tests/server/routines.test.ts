@@ -76,6 +76,27 @@ describe('how far it goes', () => {
     expect((await openSheetOf(stack.url)).lines).toHaveLength(0);
   });
 
+  test('what it proposes by its own method and step is taken as it was proposed', async () => {
+    const limits = { lines: 20, weekLines: 90, spend: 9e8, weekSpend: 9e9, share: 1 };
+    await make('Small steps', {
+      kinds: ['bids'],
+      up: 1.1,
+      down: 0.9,
+      grace: 0,
+      limits,
+      reach: { how: 'propose' },
+    });
+    const made = await run('Small steps');
+    const { groups } = await act(made.runId, 'accept');
+    const { lines } = await openSheetOf(stack.url);
+    expect(lines.length).toBeGreaterThan(10);
+    for (const line of lines) {
+      const [from, to] = [Number(line.old_value), Number(line.new_value)];
+      expect(Math.abs(to - from)).toBeLessThanOrEqual(0.1 * from + 10_000);
+    }
+    await call('POST', 'sheet/undo', { groups });
+  });
+
   test('one that holds is stopped, held again, and sent when its time has come, once', async () => {
     await make('Holds', { kinds: ['bids'], reach: { how: 'hold', hours: 5 }, grace: 0, thresholds: [] });
     await change('Holds', { limits: { lines: 4, weekLines: 8, spend: 9e8, weekSpend: 9e9, share: 1 } });

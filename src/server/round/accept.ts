@@ -201,8 +201,15 @@ export async function acceptFindings(
   window: Window,
   keys: string[],
   adjustments: Record<string, Adjustment>,
+  accepting: Accepting = {},
 ): Promise<Accepted> {
-  const { groups, rows, step, complete } = await draftFindings(accountId, window, keys, adjustments);
+  const { groups, rows, step, complete } = await draftFindings(
+    accountId,
+    window,
+    keys,
+    adjustments,
+    accepting,
+  );
   const made = await withOpenSheet(accountId, async (tx, sheetId) => {
     await complete(tx);
     return addLines(tx, accountId, sheetId, joined(rows, step));

@@ -46,7 +46,7 @@ export async function insertRoutine(
   return row!.routine_id;
 }
 
-/** Changes a routine that is as its changer saw it; how many there are of it. */
+/** Changes a routine that is as its changer saw it, its clock counting from now; how many there are of it. */
 export async function updateRoutine(
   tx: Transaction,
   accountId: number,
@@ -55,7 +55,8 @@ export async function updateRoutine(
   settings: Routine,
 ): Promise<number> {
   const { count } = await tx`
-    update routine set settings = ${tx.json(settings as never)}, version = version + 1
+    update routine set settings = ${tx.json(settings as never)}, version = version + 1,
+      on_since = case when is_on then now() end
     where account_id = ${accountId} and routine_id = ${routineId} and version = ${version} and removed_at is null`;
   return count;
 }

@@ -6,6 +6,7 @@ import type {
   StagesAnswer,
 } from '../../answers/routines.ts';
 import { lookedAt } from '../../core/routines/safety.ts';
+import { narrowingOf } from '../../core/routines/narrow.ts';
 import { shippedRoutines } from '../../core/routines/shipped.ts';
 import { routineProblem, type Routine } from '../../core/routines/routine.ts';
 import { getAccount, settling } from '../account/account.ts';
@@ -273,7 +274,7 @@ export async function actOnRun(
       return revert(accountId, run.sheetId, null);
     case 'accept':
     case 'accept_beyond': {
-      const { window } = run.summary;
+      const { window, settings } = run.summary;
       const { items } = await findItems(db(), accountId, {
         text: '',
         did: null,
@@ -285,7 +286,14 @@ export async function actOnRun(
         .filter(({ did, kind }) => did === (act === 'accept' ? 'proposed' : 'beyond') && kind !== 'stages')
         .map(({ findingKey }) => findingKey);
       if (!window || keys.length === 0) throw late('It has proposed nothing that could be taken.');
-      return acceptFindings(accountId, window, keys, {});
+      // As it was proposed: by the method and within the limits that the run had.
+      return acceptFindings(
+        accountId,
+        window,
+        keys,
+        {},
+        settings ? { narrowing: narrowingOf(settings) } : {},
+      );
     }
   }
 }
