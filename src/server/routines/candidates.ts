@@ -10,7 +10,7 @@ import { db } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { heldBySlice, slicesOf } from '../explore/index.ts';
 import { findingsFor, widerFor } from '../round/index.ts';
-import { campaignNames, campaignsSince, lastChanges } from './queries.ts';
+import { campaignNames, campaignsSince, lastChanges } from './ground.queries.ts';
 
 /** What the round finds, as a routine sees it: the same findings with the same sentences as a person's round. */
 

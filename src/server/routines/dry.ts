@@ -15,7 +15,8 @@ import { judging } from '../engine/link.ts';
 import { ServiceError } from '../errors.ts';
 import { enqueue, type JobContext } from '../jobs/jobs.ts';
 import { raisesBid, scopeOf } from './candidates.ts';
-import { adGroupNames, campaignsSince, keptRoutines, pastChanges } from './queries.ts';
+import { adGroupNames, campaignsSince, pastChanges } from './ground.queries.ts';
+import { keptRoutines } from './queries.ts';
 
 /** Dry runs: a routine over nights of the past, as a job with progress. Nothing is changed by it. */
 

@@ -2,7 +2,7 @@ import type { RoutineItem } from '../../answers/routines.ts';
 import { db } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { tableFormats, valuesFile } from '../exports/table.ts';
-import { findItems, type ItemsWanted } from './queries.ts';
+import { findItems, type ItemsWanted } from './runs.queries.ts';
 
 /** The log of what routines found and did, as pages and as a file. */
 

@@ -7,18 +7,9 @@ import type { JobContext } from '../jobs/jobs.ts';
 import { enqueue } from '../jobs/jobs.ts';
 import { insertJob } from '../jobs/queries.ts';
 import { lastDue } from './due.ts';
-import {
-  accountsAtWork,
-  begunRun,
-  dropFromHeld,
-  endRun,
-  heldUntil,
-  keptRoutines,
-  leftSheets,
-  linesLeft,
-  moveHeld,
-  planRun,
-} from './queries.ts';
+import { dropFromHeld, heldUntil, leftSheets, linesLeft, moveHeld, stopEmpty } from './held.queries.ts';
+import { accountsAtWork, keptRoutines } from './queries.ts';
+import { begunRun, endRun, planRun } from './runs.queries.ts';
 import { runRoutine } from './run.ts';
 
 /** When routines run, and when the sheets that they hold leave. What is due is written down once, whoever sees it first. */
@@ -94,7 +85,7 @@ export async function release(accountId: number, sheetId: number): Promise<boole
     const behind = await overtakenLines(tx as unknown as Database, accountId, sheetId);
     await dropFromHeld(tx, accountId, sheetId, behind, 'It was changed elsewhere while the sheet was held.');
     if ((await linesLeft(tx, accountId, sheetId)) > 0) return true;
-    await tx`update sheet set state = 'stopped' where account_id = ${accountId} and sheet_id = ${sheetId}`;
+    await stopEmpty(tx, accountId, sheetId);
     return false;
   });
   if (leaves) await enqueue(accountId, 'send', { sheetId });

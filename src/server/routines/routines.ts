@@ -20,26 +20,20 @@ import { acceptFindings } from '../round/index.ts';
 import { checkScope, meaningOf } from './candidates.ts';
 import { clockChanges, nextDue } from './due.ts';
 import { planByHand, release } from './plan.ts';
+import { budgetGroupNames, campaignNames } from './ground.queries.ts';
+import { moveHeld, stopHeldOf } from './held.queries.ts';
 import {
-  budgetGroupNames,
-  campaignNames,
-  findItems,
   insertRoutine,
   keptRoutines,
-  latestRuns,
   lockRoutines,
-  moveHeld,
-  runById,
   setAllStopped,
   setOn,
   setRank,
   setRemoved,
-  stopHeldOf,
   updateRoutine,
-  type ItemsWanted,
   type KeptRoutine,
-  type RunRow,
 } from './queries.ts';
+import { findItems, latestRuns, runById, type ItemsWanted, type RunRow } from './runs.queries.ts';
 import { stagedGroups } from './stages.ts';
 
 /** Routines of an account: made, changed, ranked, turned on and off; their runs, and what these hold. */

@@ -1,63 +1,34 @@
-import type { Effect } from '../../core/effect/types.ts';
-import { addDays, daysBetween, type Day } from '../../core/metrics/days.ts';
+import { addDays } from '../../core/metrics/days.ts';
 import { money } from '../../core/metrics/format.ts';
 import { maturity } from '../../core/metrics/maturity.ts';
-import { Allowance, heldBack, type Held } from '../../core/routines/choose.ts';
+import { Allowance, heldBack } from '../../core/routines/choose.ts';
 import { narrowingOf } from '../../core/routines/narrow.ts';
 import { lookedAt, stopReason } from '../../core/routines/safety.ts';
-import { routineProblem, type Routine } from '../../core/routines/routine.ts';
+import { routineProblem } from '../../core/routines/routine.ts';
 import { getAccount, settling } from '../account/account.ts';
 import { addLines } from '../changes/open.ts';
-import { unusualClicks } from '../changes/unusual.queries.ts';
-import type { NewLine } from '../changes/lines.queries.ts';
 import { routinesStopped } from '../changes/sheets.queries.ts';
+import type { NewLine } from '../changes/lines.queries.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
 import { enqueue } from '../jobs/jobs.ts';
 import { draftFindings } from '../round/index.ts';
-import { offerOf, type Offered } from './candidates.ts';
-import {
-  begunRun,
-  endRun,
-  giveWay,
-  insertItems,
-  insertRunSheet,
-  routineForecasts,
-  settledOrders,
-  standing,
-  stopItself,
-  sureness,
-  usedInWeek,
-  type ItemRow,
-  type KeptRoutine,
-  type RunSummary,
-  type Standing,
-} from './queries.ts';
-import { clashes, touchOf } from '../../core/trials/trials.ts';
 import { triedTouches } from '../trials/index.ts';
+import { offerOf } from './candidates.ts';
+import { routineForecasts, settledOrders, sureness } from './ground.queries.ts';
+import { forgetPlanned, giveWay, insertRunSheet, stopEmpty } from './held.queries.ts';
+import { stopItself, type KeptRoutine } from './queries.ts';
+import { begunRun, endRun, insertItems, usedInWeek, type RunSummary } from './runs.queries.ts';
+import { changedLately, inTrial, leaveUnusual, settle, type Found } from './settle.ts';
 import { stageOffer } from './stages.ts';
+import { itemsOf, summaryOf } from './told.ts';
 
 /** One run of one routine: a round by itself, that leaves nothing half-done wherever it is stopped. */
-
-/** Items that are kept of what was left alone, beside all that was acted on. */
-const mostLeft = 2000;
 
 /** Lines that are drafted at once, in the order of their worth: no limit of a run lets more through. */
 const mostDrafted = 5000;
 
 export const bylineOf = (name: string): string => `Routine “${name}”`;
-
-interface Found {
-  offered: Offered;
-  held: Held | null;
-  lines: NewLine[];
-}
-
-const spendOf = (lines: readonly NewLine[]): number =>
-  lines.reduce((sum, { effect }) => sum + Math.abs(effect?.spend ?? 0), 0);
-
-const effectOf = (lines: readonly NewLine[]): Effect | null =>
-  lines.find(({ effect }) => effect !== null)?.effect ?? null;
 
 /** Why it must not act now; null where nothing speaks against it. */
 async function stopsFor(accountId: number, { settings }: KeptRoutine, now: Date): Promise<string | null> {
@@ -181,9 +152,13 @@ async function act(accountId: number, routine: KeptRoutine, runId: number, now: 
       free,
       new Allowance(settings.limits, week, offer.weekSpend),
     );
+    const isSent = settings.reach.how !== 'propose' && !taken.isRunaway;
+    await forgetPlanned(
+      tx,
+      accountId,
+      open.filter(({ held }) => !isSent || held !== null).flatMap(({ lines }) => lines),
+    );
     const summary = summaryOf(found, taken, offer.decided, settings, window);
-    const items = itemsOf(found, settings.reach.how === 'propose' ? 'proposed' : 'taken');
-    if (stages && settings.reach.how !== 'propose') await stages.keep(tx);
     if (taken.isRunaway) {
       const why = `It would move more than the account spends, ${money(offer.weekSpend)} a week. Nothing was sent; look at what it found, and narrow it.`;
       await stopItself(tx, accountId, routine.routineId, why);
@@ -196,11 +171,15 @@ async function act(accountId: number, routine: KeptRoutine, runId: number, now: 
       return null;
     }
     if (settings.reach.how === 'propose' || taken.found.length === 0) {
-      await insertItems(tx, accountId, runId, items);
-      const state = settings.reach.how === 'propose' && taken.found.length > 0 ? 'proposed' : 'nothing';
+      const isProposed = settings.reach.how === 'propose';
+      if (stages && !isProposed) await stages.keep(tx);
+      await insertItems(tx, accountId, runId, itemsOf(found, isProposed ? 'proposed' : 'taken'));
+      const state = isProposed && taken.found.length > 0 ? 'proposed' : 'nothing';
       await endRun(tx, accountId, runId, { state, summary });
       return null;
     }
+    await giveWay(tx, accountId, taken.giving, settings.name);
+    if (stages) await stages.keep(tx);
     const state = sendsAt ? 'held' : 'sending';
     const sheetId = await insertRunSheet(tx, accountId, runId, state, sendsAt);
     await addLines(
@@ -213,7 +192,7 @@ async function act(accountId: number, routine: KeptRoutine, runId: number, now: 
     await insertItems(tx, accountId, runId, itemsOf(found, 'taken'));
     const left = taken.found.filter(({ held }) => held === null);
     if (left.length === 0) {
-      await tx`update sheet set state = 'stopped' where account_id = ${accountId} and sheet_id = ${sheetId}`;
+      await stopEmpty(tx, accountId, sheetId);
       await endRun(tx, accountId, runId, {
         state: 'nothing',
         summary: summaryOf(found, { found: left }, offer.decided, settings, window),
@@ -228,169 +207,4 @@ async function act(accountId: number, routine: KeptRoutine, runId: number, now: 
     return sendsAt ? null : sheetId;
   });
   if (sheet !== null) await enqueue(accountId, 'send', { sheetId: sheet });
-}
-
-/** What is tried stays as it is until somebody has decided. */
-function inTrial(lines: readonly NewLine[], tried: Awaited<ReturnType<typeof triedTouches>>): Held | null {
-  const mine = lines.map((line) =>
-    touchOf({
-      action: line.action,
-      entity: line.entity,
-      campaignId: line.campaign_id,
-      adGroupId: line.ad_group_id,
-      objectId: line.object_id,
-    }),
-  );
-  const trial = tried.find(({ touch }) => mine.some((one) => clashes(one, touch)));
-  return trial
-    ? { by: 'trial', why: `The trial “${trial.name}” touches it: nothing moves until it is decided.` }
-    : null;
-}
-
-/** Moves of a campaign move bids along: where one of these was changed a short while ago, all of it waits. */
-function changedLately(
-  lines: readonly NewLine[],
-  changedOn: (field: string) => Day | null,
-  wait: number,
-  today: Day,
-): Held | null {
-  for (const { action, entity, object_id: id, field } of lines) {
-    const day = action === 'update' ? changedOn(`${entity}:${id}:${field}`) : null;
-    if (day !== null && daysBetween(day, today) < wait)
-      return {
-        by: 'wait',
-        why: `A bid that it moves was changed on ${day}; it waits until ${addDays(day, wait)}.`,
-      };
-  }
-  return null;
-}
-
-/** Lets through what nothing else sets and limits allow, in the order of worth; says of the others why not. */
-async function settle(
-  tx: Transaction,
-  accountId: number,
-  { settings, rank }: KeptRoutine,
-  open: Found[],
-  allowance: Allowance,
-): Promise<{ found: Found[]; isRunaway: boolean }> {
-  const keys = open.flatMap(({ lines }) => lines.map(({ conflict_key: key }) => key));
-  const others = new Map<string, Standing[]>();
-  for (const one of await standing(tx, accountId, keys))
-    others.set(one.conflictKey, [...(others.get(one.conflictKey) ?? []), one]);
-  const mine = new Set<string>();
-  const found: Found[] = [];
-  for (const one of open) {
-    if (one.lines.length === 0) {
-      one.held = { by: 'gone', why: 'Nothing of it is left to do: it stands like that already.' };
-      continue;
-    }
-    const rivals = one.lines.flatMap(({ conflict_key: key }) => others.get(key) ?? []);
-    one.held =
-      rivalled(rivals, rank, one.lines, mine) ??
-      allowance.take({ lines: one.lines.length, spend: spendOf(one.lines) });
-    if (one.held) continue;
-    if (rivals.length > 0 && settings.reach.how !== 'propose')
-      await giveWay(tx, accountId, rivals, settings.name);
-    for (const { conflict_key: key } of one.lines) mine.add(key);
-    found.push(one);
-  }
-  return { found, isRunaway: allowance.isRunaway };
-}
-
-/** Who sets the same already, where that one goes first. */
-function rivalled(
-  rivals: readonly Standing[],
-  rank: number,
-  lines: readonly NewLine[],
-  mine: ReadonlySet<string>,
-): Held | null {
-  const person = rivals.find((one) => one.rank === null);
-  if (person) return { by: 'person', why: 'The same stands on a person’s sheet.' };
-  const first = rivals.find((one) => one.rank! <= rank || one.state === 'sending');
-  if (first) return { by: 'other_routine', why: `“${first.routine}” sets the same, and goes first.` };
-  return lines.some(({ conflict_key: key }) => mine.has(key))
-    ? { by: 'other_routine', why: 'Another finding of this run, worth more, sets the same.' }
-    : null;
-}
-
-/** Clicks that may cost over twice their bid are for a person to mean: their campaigns are left. */
-async function leaveUnusual(
-  tx: Transaction,
-  accountId: number,
-  sheetId: number,
-  found: readonly Found[],
-): Promise<boolean> {
-  const unusual = new Set(
-    (await unusualClicks(tx, accountId, sheetId)).map(({ campaignId }) => String(campaignId)),
-  );
-  if (unusual.size === 0) return false;
-  const groups: string[] = [];
-  for (const one of found) {
-    if (!one.lines.some(({ campaign_id: id }) => unusual.has(id))) continue;
-    one.held = {
-      by: 'unusual_click',
-      why: 'A click may cost over twice its bid then: a person must mean that.',
-    };
-    groups.push(one.lines[0]!.group_key);
-  }
-  await tx`
-    update line set state = 'removed'
-    where account_id = ${accountId} and sheet_id = ${sheetId} and group_key = any(${groups}::text[])`;
-  return true;
-}
-
-const beyondLimits: readonly Held['by'][] = ['line_limit', 'spend_limit', 'share_limit', 'unusual_click'];
-
-function summaryOf(
-  found: readonly Found[],
-  taken: { found: readonly Found[] },
-  decided: number,
-  settings: Routine,
-  window: { from: Day; to: Day },
-): RunSummary {
-  const lines = taken.found.flatMap((one) => one.lines);
-  const beyond = found.filter(({ held }) => held !== null && beyondLimits.includes(held.by)).length;
-  return {
-    window,
-    found: found.length,
-    taken: taken.found.length,
-    beyond,
-    left: found.length - taken.found.length - beyond,
-    decided,
-    lines: lines.length,
-    spend: spendOf(lines),
-    worth: taken.found.reduce((sum, { offered }) => sum + offered.worth, 0),
-    settings,
-  };
-}
-
-/** What a run keeps of what it found: all that it acted on or would have, and of what it left those worth most. */
-function itemsOf(found: readonly Found[], did: 'taken' | 'proposed' | 'beyond'): Omit<ItemRow, 'position'>[] {
-  let left = 0;
-  // What was done is read first, then what waits for a person, then what was left alone; each by its worth.
-  const order = ({ held }: Found) => (held === null ? 0 : beyondLimits.includes(held.by) ? 1 : 2);
-  return [...found]
-    .sort((a, b) => order(a) - order(b))
-    .flatMap(({ offered, held, lines }) => {
-      const isBeyond = held !== null && beyondLimits.includes(held.by);
-      const state = held === null ? did : isBeyond ? 'beyond' : 'left';
-      if (state === 'left' && ++left > mostLeft) return [];
-      return [
-        {
-          findingKey: offered.key,
-          kind: offered.kind,
-          subject: offered.subject,
-          campaignId: offered.campaignId,
-          campaign: offered.campaign,
-          did: state,
-          heldBy: held?.by ?? null,
-          why: held?.why ?? null,
-          sentence: offered.kind === 'words' && lines[0] ? lines[0].reason : offered.sentence,
-          lines: lines.length,
-          worth: offered.worth,
-          spend: spendOf(lines),
-          effect: effectOf(lines),
-        },
-      ];
-    });
 }

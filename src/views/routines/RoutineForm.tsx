@@ -1,28 +1,18 @@
-import Autocomplete from '@mui/material/Autocomplete';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import TextField from '@mui/material/TextField';
 import type { RoutinesAnswer } from '../../answers/routines.ts';
 import { methods, type Method } from '../../core/bids/methods.ts';
-import {
-  routineKinds,
-  type Routine,
-  type RoutineKind,
-  type RoutineScope,
-} from '../../core/routines/routine.ts';
+import { routineKinds, type Routine, type RoutineKind } from '../../core/routines/routine.ts';
 import { usualStages } from '../../core/routines/stages.ts';
-import {
-  measuresOf,
-  thresholdFigures,
-  type Threshold,
-  type ThresholdFigure,
-  type ThresholdMeasure,
-} from '../../core/routines/thresholds.ts';
 import { Choice, Field } from '../../ui/parts/fields.tsx';
 import { MoneyField } from '../../ui/parts/MoneyField.tsx';
 import { NumberField } from '../../ui/parts/NumberField.tsx';
 import { Part } from '../../ui/parts/Panel.tsx';
 import { sizes } from '../../ui/theme.ts';
+import { Factor, Whole } from './numbers.tsx';
+import { ScopeField } from './ScopeField.tsx';
+import { StagesFields } from './StagesFields.tsx';
+import { ThresholdLine } from './ThresholdLine.tsx';
 import { weekdayNames } from './words.ts';
 
 interface RoutineFormProps {
@@ -38,24 +28,6 @@ const methodNames: Readonly<Record<Method, string>> = {
   bands: 'by bands of ACOS',
   rpc: 'by revenue per click',
 };
-
-/** Whole numbers from 0. */
-const Whole = (props: {
-  label: string;
-  value: number;
-  suffix?: string;
-  onChange: (value: number) => void;
-}) => (
-  <NumberField
-    label={props.label}
-    value={props.value}
-    digits={0}
-    width={44}
-    least={0}
-    {...(props.suffix === undefined ? {} : { suffix: props.suffix })}
-    onCommit={(value) => value !== null && props.onChange(Math.round(value))}
-  />
-);
 
 /** What a routine is, as sentences whose words are fields. */
 export function RoutineForm({ draft, choices, timeZone, onChange }: RoutineFormProps) {
@@ -138,8 +110,8 @@ export function RoutineForm({ draft, choices, timeZone, onChange }: RoutineFormP
             .{' '}
           </>
         )}
-        <Scope draft={draft} choices={choices} onChange={(scope) => set({ scope })} />
-        {kinds.includes('stages') && draft.stages && <Stages draft={draft} onChange={set} />}
+        <ScopeField draft={draft} choices={choices} onChange={(scope) => set({ scope })} />
+        {kinds.includes('stages') && draft.stages && <StagesFields draft={draft} onChange={set} />}
       </Part>
       <Part title="Thresholds: they only narrow what a round would do">
         {thresholds.map((threshold, at) => (
@@ -305,226 +277,6 @@ export function RoutineForm({ draft, choices, timeZone, onChange }: RoutineFormP
         />{' '}
         of the account’s spend. What goes beyond waits for you.
       </Part>
-    </Box>
-  );
-}
-
-const Factor = (props: { label: string; value: number | null; onChange: (value: number | null) => void }) => (
-  <NumberField
-    label={props.label}
-    value={props.value}
-    placeholder="goal"
-    digits={2}
-    width={44}
-    onCommit={props.onChange}
-  />
-);
-
-const figureNames: Readonly<Record<ThresholdFigure, string>> = {
-  orders: 'orders',
-  clicks: 'clicks',
-  impressions: 'impressions',
-  spend: 'spend',
-  sales: 'sales',
-  acos: 'ACOS',
-};
-
-function ThresholdLine({
-  threshold,
-  onChange,
-  onRemove,
-}: {
-  threshold: Threshold;
-  onChange: (next: Threshold) => void;
-  onRemove: () => void;
-}) {
-  const { figure, is, value, measure } = threshold;
-  const isShare = figure === 'acos' && measure === 'plain';
-  const measureNames: Readonly<Record<ThresholdMeasure, string>> = {
-    plain: figure === 'acos' ? 'per cent' : figure === 'spend' || figure === 'sales' ? 'in money' : 'in all',
-    clicks_per_order: '× clicks an order takes',
-    cpc: '× CPC',
-    goal: '× its goal',
-  };
-  return (
-    <Box role="group" aria-label={`Threshold of ${figureNames[figure]}`}>
-      <Choice
-        aria-label="Figure"
-        value={figure}
-        onChange={({ target }) =>
-          onChange({ ...threshold, figure: target.value as ThresholdFigure, measure: 'plain' })
-        }
-      >
-        {thresholdFigures.map((name) => (
-          <option key={name} value={name}>
-            {figureNames[name]}
-          </option>
-        ))}
-      </Choice>{' '}
-      <Choice
-        aria-label="At least or at most"
-        value={is}
-        onChange={({ target }) => onChange({ ...threshold, is: target.value as Threshold['is'] })}
-      >
-        <option value="at_least">at least</option>
-        <option value="at_most">at most</option>
-      </Choice>{' '}
-      <NumberField
-        label="Value"
-        value={isShare ? value * 100 : value}
-        digits={measure === 'plain' && figure !== 'spend' && figure !== 'sales' ? 0 : 2}
-        width={54}
-        least={0}
-        onCommit={(next) => next !== null && onChange({ ...threshold, value: isShare ? next / 100 : next })}
-      />{' '}
-      <Choice
-        aria-label="Measured in"
-        value={measure}
-        onChange={({ target }) => onChange({ ...threshold, measure: target.value as ThresholdMeasure })}
-      >
-        {measuresOf[figure].map((name) => (
-          <option key={name} value={name}>
-            {measureNames[name]}
-          </option>
-        ))}
-      </Choice>{' '}
-      <Button size="small" aria-label={`Remove the threshold of ${figureNames[figure]}`} onClick={onRemove}>
-        Remove
-      </Button>
-    </Box>
-  );
-}
-
-const scopeNames = {
-  account: 'the whole account',
-  products: 'some products',
-  campaigns: 'some campaigns',
-  budget_groups: 'budget groups',
-  slice: 'a saved slice',
-} as const;
-
-/** Names shown of what may be chosen: more are found by typing. */
-const mostShown = 200;
-
-function Scope({
-  draft: { scope },
-  choices,
-  onChange,
-}: {
-  draft: Routine;
-  choices: RoutinesAnswer['choices'];
-  onChange: (scope: RoutineScope) => void;
-}) {
-  const list =
-    scope.of === 'products'
-      ? choices.products
-      : scope.of === 'campaigns'
-        ? choices.campaigns
-        : scope.of === 'budget_groups'
-          ? choices.budgetGroups
-          : [];
-  const names = new Map(list.map(({ key, name }) => [key, name]));
-  const choose = (of: RoutineScope['of']) => {
-    const slice = choices.slices[0];
-    if (of === 'account') onChange({ of });
-    else if (of !== 'slice')
-      onChange({ of, keys: of === 'budget_groups' ? choices.budgetGroups.map(({ key }) => key) : [] });
-    else if (slice) onChange({ of, id: slice.key, meaning: slice.meaning });
-  };
-  return (
-    <>
-      It acts in{' '}
-      <Choice
-        aria-label="Where it acts"
-        value={scope.of}
-        onChange={({ target }) => choose(target.value as RoutineScope['of'])}
-      >
-        {(Object.keys(scopeNames) as RoutineScope['of'][]).map((of) => (
-          <option key={of} value={of}>
-            {scopeNames[of]}
-          </option>
-        ))}
-      </Choice>
-      {scope.of === 'slice' && (
-        <>
-          {': '}
-          <Choice
-            aria-label="Slice"
-            value={scope.id}
-            onChange={({ target }) => {
-              const slice = choices.slices.find(({ key }) => key === target.value)!;
-              onChange({ of: 'slice', id: slice.key, meaning: slice.meaning });
-            }}
-          >
-            {choices.slices.every(({ key }) => key !== scope.id) && <option value={scope.id}>gone</option>}
-            {choices.slices.map(({ key, name }) => (
-              <option key={key} value={key}>
-                {name}
-              </option>
-            ))}
-          </Choice>
-        </>
-      )}
-      .
-      {'keys' in scope && (
-        <Autocomplete
-          multiple
-          size="small"
-          limitTags={4}
-          options={list.map(({ key }) => key)}
-          value={scope.keys}
-          getOptionLabel={(key) => names.get(key) ?? `${key} (gone)`}
-          filterOptions={(options, { inputValue }) =>
-            options
-              .filter((key) => (names.get(key) ?? '').toLowerCase().includes(inputValue.toLowerCase()))
-              .slice(0, mostShown)
-          }
-          onChange={(_, keys) => onChange({ of: scope.of, keys })}
-          renderInput={(params) => <TextField {...params} label={scopeNames[scope.of]} />}
-          sx={{ my: 1 }}
-        />
-      )}
-    </>
-  );
-}
-
-/** The range that stages go by, and what each has. */
-function Stages({ draft, onChange }: { draft: Routine; onChange: (part: Partial<Routine>) => void }) {
-  const stages = draft.stages!;
-  const set = (part: Partial<typeof stages>) => onChange({ stages: { ...stages, ...part } });
-  const share = (label: string, value: number, take: (value: number) => void, least = -100) => (
-    <NumberField
-      label={label}
-      value={Math.round(value * 1000) / 10}
-      digits={0}
-      width={40}
-      least={least}
-      suffix="%"
-      onCommit={(next) => next !== null && take(next / 100)}
-    />
-  );
-  return (
-    <Box>
-      A campaign earns while its{' '}
-      <Choice
-        aria-label="Measure of the range"
-        value={stages.measure}
-        onChange={({ target }) => set({ measure: target.value as 'acos' | 'margin' })}
-      >
-        <option value="acos">ACOS</option>
-        <option value="margin">margin after ads</option>
-      </Choice>{' '}
-      lies within {share('Range from', stages.from, (from) => set({ from }))} to{' '}
-      {share('Range to', stages.to, (to) => set({ to }))}; out of it for{' '}
-      <Whole label="Days out of the range" value={stages.outDays} onChange={(outDays) => set({ outDays })} />{' '}
-      days it goes back to tuning. Judged from{' '}
-      <Whole
-        label="Orders at least"
-        value={stages.leastOrders}
-        onChange={(leastOrders) => set({ leastOrders })}
-      />{' '}
-      orders on. Of what research leaves, tuning has{' '}
-      {share('Share of tuning', stages.tuning, (tuning) => set({ tuning }), 0)}.
     </Box>
   );
 }
