@@ -23,7 +23,7 @@ export function NightsPicture({ nights, chosen, onChoose }: NightsPictureProps) 
     [0, width],
   ).padding(0.25);
   const most = max(nights, ({ taken, beyond }) => taken + beyond) ?? 0;
-  const y = scaleLinear([0, Math.max(1, most)], [0, height - foot - 6]);
+  const y = scaleLinear([0, Math.max(1, most)], [0, height - foot - 14]);
   const at = nights.findIndex(({ day }) => day === chosen);
   const onKeyDown = (event: KeyboardEvent) => {
     const by = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : 0;
