@@ -1,5 +1,6 @@
 import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import type { ItemsAnswer } from '../../src/answers/routines.ts';
 import type { QueueAnswer } from '../../src/answers/round.ts';
 import { routinesOf } from '../support/routines.ts';
 import { openSheetOf } from '../support/sheets.ts';
@@ -192,21 +193,21 @@ test('what a trial touches stays as it is until it is decided; a routine that is
   await call('POST', 'trials', { ...plan, lineIds: [line!.line_id] });
   await call('POST', 'sheet/send', { clicksMeant: true });
   await settled();
-  const low = await run('Low');
   const limits = { lines: 5000, weekLines: 5000, spend: 9e9, weekSpend: 9e9, share: 1 };
   await make('Moves', { kinds: ['bids'], grace: 0, reach: { how: 'propose' }, limits });
-  const own = (await items((await run('Moves')).runId)).filter(
-    ({ campaignId, heldBy }) => campaignId === tried.campaignId && heldBy !== 'guard',
-  );
-  expect(own.length).toBeGreaterThan(0);
-  expect(
-    own.some(({ why }) => why === 'The trial “Mine” touches it: nothing moves until it is decided.'),
-  ).toBe(true);
-  expect(own.every(({ did }) => did === 'left')).toBe(true);
-  expect(low.state).toBe('held');
-  await turn('Low', 'on');
-  await turn('Low', 'off');
-  expect((await runs('Low'))[0]!.state).toBe('stopped');
+  const { runId } = await run('Moves');
+  const log = (query: string) =>
+    call<ItemsAnswer>('GET', `routines/log?run=${runId}&limit=500&${query}`).then((answer) => answer.items);
+  const left = await log(`text=${encodeURIComponent('The trial “Mine” touches it')}`);
+  expect(left.length).toBeGreaterThan(0);
+  expect(left.every(({ campaignId, did }) => campaignId === tried.campaignId && did === 'left')).toBe(true);
+  const proposed = await log(`did=proposed&text=${encodeURIComponent(left[0]!.campaign)}`);
+  expect(proposed.filter(({ campaignId }) => campaignId === tried.campaignId)).toEqual([]);
+  await make('Holder', { kinds: ['bids'], grace: 0, limits: { ...limits, lines: 2 } });
+  expect((await run('Holder')).state).toBe('held');
+  await turn('Holder', 'on');
+  await turn('Holder', 'off');
+  expect((await runs('Holder'))[0]!.state).toBe('stopped');
 });
 
 describe('bad input', () => {
