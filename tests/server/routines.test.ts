@@ -65,7 +65,7 @@ describe('how far it goes', () => {
     const proposed = await items(made.runId, 'proposed');
     expect(proposed.length).toBe(made.summary.taken);
     expect(proposed.length).toBeGreaterThan(3);
-    // The same findings with the same worth as in the round of a person, in the same order.
+    // The same findings with the same worth as a person’s round has, in the same order.
     const { findings } = await queue();
     const bids = findings.filter(({ proposal }) => proposal.kind === 'bid').map(({ key }) => key);
     expect(bids.slice(0, 3)).toEqual(proposed.slice(0, 3).map(({ findingKey }) => findingKey));

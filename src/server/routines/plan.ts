@@ -96,7 +96,20 @@ export async function release(accountId: number, sheetId: number): Promise<boole
 export async function runDue({ sql, job, progress }: JobContext): Promise<{ runs: number }> {
   const accountId = job.account_id;
   const due = new Map((job.payload.due as Due[]).map((one) => [one.routineId, one.due]));
-  const routines = (await keptRoutines(sql, accountId)).filter(({ routineId }) => due.has(routineId));
+  // What was turned off or taken away meanwhile runs no more, unless a hand asked for it.
+  const routines = (await keptRoutines(sql, accountId)).filter(
+    ({ routineId, isOn }) => due.has(routineId) && (isOn || due.get(routineId)!.startsWith('hand ')),
+  );
+  const runs = new Set(routines.map(({ routineId }) => routineId));
+  for (const [routineId, name] of due) {
+    const runId = runs.has(routineId) ? null : await begunRun(sql, accountId, routineId, name);
+    if (runId !== null)
+      await endRun(sql, accountId, runId, {
+        state: 'stopped',
+        why: 'It was turned off before it ran.',
+        summary: {},
+      });
+  }
   for (const [at, routine] of routines.entries()) {
     await progress({ doing: routine.settings.name, step: at, total: routines.length }, true);
     const name = due.get(routine.routineId)!;
