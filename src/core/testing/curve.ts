@@ -12,6 +12,7 @@ const points = 48;
  */
 export class WorthCurve {
   private readonly bids: number[] = [];
+  private readonly clicks: number[] = [];
   /** Integral of clicks up to each of them. */
   private readonly area: number[] = [];
 
@@ -25,10 +26,11 @@ export class WorthCurve {
     let [bid, clicks, area] = [least, clicksAt(least), 0];
     for (let i = 0; i <= points; i++) {
       this.bids.push(bid);
+      this.clicks.push(clicks);
       this.area.push(area);
       const next = bid * growth;
       const there = clicksAt(next);
-      area += ((clicks + there) / 2) * (next - bid);
+      area += areaBetween([bid, clicks], [next, there]);
       [bid, clicks] = [next, there];
     }
   }
@@ -44,12 +46,17 @@ export class WorthCurve {
   }
 
   private areaTo(bid: Micros): number {
-    const { bids, area, least } = this;
+    const { bids, clicks, area, least } = this;
     if (bid <= least) return 0;
     const growth = Math.log(bids[1]! / least);
     const at = growth > 0 ? Math.min(points - 1, Math.floor(Math.log(bid / least) / growth)) : 0;
-    const [low, high] = [bids[at]!, bids[at + 1]!];
-    const share = high > low ? (bid - low) / (high - low) : 0;
-    return area[at]! + share * (area[at + 1]! - area[at]!);
+    return area[at]! + areaBetween([bids[at]!, clicks[at]!], [bid, this.clicksAt(bid)]);
   }
+}
+
+/** Integral of clicks between two bids, one elasticity holding between them: straight lines are off where clicks rise steeply. */
+function areaBetween([low, few]: [Micros, number], [high, many]: [Micros, number]): number {
+  if (few <= 0 || many <= 0 || high <= low) return ((few + many) / 2) * (high - low);
+  const elasticity = Math.log(many / few) / Math.log(high / low);
+  return (high * many - low * few) / (elasticity + 1);
 }
