@@ -17,11 +17,9 @@ export function routinesOf(stack: () => Stack) {
   const settled = async (): Promise<void> => {
     for (;;) {
       const { jobs } = await call<{ jobs: { state: string }[] }>('GET', 'jobs');
-      const { runs: known } = await all();
-      const isBusy =
-        jobs.some(({ state }) => state === 'waiting' || state === 'running') ||
-        known.some(({ state }) => state === 'running' || state === 'sending');
-      if (!isBusy) return;
+      const areJobs = jobs.some(({ state }) => state === 'waiting' || state === 'running');
+      const isRunning = ({ state }: RoutineRun) => state === 'running' || state === 'sending';
+      if (!areJobs && !(await all()).runs.some(isRunning)) return;
       await new Promise((done) => setTimeout(done, 200));
     }
   };

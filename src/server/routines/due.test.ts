@@ -25,6 +25,10 @@ test('a time that clocks skip is an hour later; one that comes twice is its firs
     'On 2026-10-25 02:30 comes twice: it runs once, the first time.',
     'On 2027-03-28 clocks skip 02:30: it runs at 03:30 that day.',
   ]);
+  // A day later, another zone, another time: what was asked for before says nothing of it.
+  expect(clockChanges(clock, zone, new Date('2026-10-26T12:00Z'))).toHaveLength(1);
+  expect(clockChanges(clock, 'UTC', new Date('2026-10-01T00:00Z'))).toEqual([]);
+  expect(clockChanges({ ...clock, at: '05:00' }, zone, new Date('2026-10-01T00:00Z'))).toEqual([]);
 });
 
 test('a weekly time is due on its weekday only', () => {

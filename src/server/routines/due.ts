@@ -41,12 +41,27 @@ export function nextDue(clock: Clock, zone: string, now: Date): Date | null {
   return null;
 }
 
+/** Days of the year from one on whose offset changes between their midnights. */
+function changingDays(zone: string, first: string): DateTime[] {
+  const days: DateTime[] = [];
+  let day = DateTime.fromISO(first, { zone });
+  for (let ahead = 0; ahead <= 366; ahead++) {
+    const next = day.plus({ days: 1 });
+    if (next.offset !== day.offset) days.push(day);
+    day = next;
+  }
+  return days;
+}
+
+/** A year of days takes long to ask for: each zone is asked once a day. */
+const known = new Map<string, { first: string; days: DateTime[] }>();
+
 /** What becomes of its time on the days of the coming year on which clocks change, in sentences. */
 export function clockChanges(clock: Clock, zone: string, now: Date): string[] {
-  const first = DateTime.fromJSDate(now, { zone }).startOf('day');
+  const first = DateTime.fromJSDate(now, { zone }).toISODate()!;
+  if (known.get(zone)?.first !== first) known.set(zone, { first, days: changingDays(zone, first) });
   const said: string[] = [];
-  for (let ahead = 0; ahead <= 366; ahead++) {
-    const day = first.plus({ days: ahead });
+  for (const day of known.get(zone)!.days) {
     const due = dueOn(clock, day);
     if (!due) continue;
     const name = day.toFormat('yyyy-MM-dd');
