@@ -94,6 +94,18 @@ export interface ItemsAnswer {
 }
 
 /** A budget group by its stages. */
+/** What routines leave to a person now. */
+export interface RoutinesWaiting {
+  timeZone: string;
+  allStopped: boolean;
+  /** How many are turned on. */
+  on: number;
+  /** Runs that hold a sheet, what leaves first before the others; then the newest run of each routine that only proposed. */
+  runs: RoutineRun[];
+  /** Routines that stopped themselves, and why. */
+  stopped: { routineId: number; routine: string; why: string }[];
+}
+
 export interface StagesAnswer {
   groups: {
     object: string;

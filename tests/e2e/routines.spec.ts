@@ -89,6 +89,15 @@ test('a routine is made, runs, holds its sheet, is stopped by its key, held agai
   await page.keyboard.press('Control+z');
   await expect(row(page, 'Three a night')).toContainText('holds 3 lines');
   expect(await bids()).toEqual(before);
+  // Who looks at Round or at Today is told, and led back to the run.
+  await page.goto(`${stack.url}/1/round`);
+  await expect(page.getByTestId('round-sentence')).toContainText(
+    '“Three a night” holds 3 lines and sends them',
+  );
+  await page.goto(`${stack.url}/1/today`);
+  const told = page.getByRole('region', { name: 'Routines' });
+  await expect(told).toContainText('“Three a night” holds 3 lines and sends them');
+  await told.getByRole('link', { name: '“Three a night”' }).click();
   await panel(page, 'Run').getByRole('button', { name: 'Send 3 lines now' }).click();
   await expect(row(page, 'Three a night')).toContainText('sent 3 lines', { timeout: 30_000 });
   const after = await bids();

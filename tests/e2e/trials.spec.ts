@@ -49,8 +49,9 @@ test('lines are tried, sent, flagged on the season strip, over after their days,
   await page.getByRole('textbox', { name: 'Name of the trial' }).fill('Sundays off');
   await page.getByRole('textbox', { name: 'Days' }).fill('14');
   await page.getByRole('textbox', { name: 'Days' }).blur();
+  await page.getByLabel('Compared with').selectOption('the same hours of other weekdays');
   await page.getByRole('button', { name: 'Make it a trial' }).click();
-  await expect(planned).toBeVisible();
+  await expect(planned).toContainText('compared with the same hours of other weekdays');
   await page.getByRole('button', { name: 'Send 1 line to Quayside' }).click();
   await expect(sheet(page)).toHaveText('The sheet is empty', { timeout: 30_000 });
   await page.goto(`${stack.url}/ledger?sheet=trials`);
@@ -69,6 +70,7 @@ test('lines are tried, sent, flagged on the season strip, over after their days,
   await row.click();
   const result = panel(page).getByTestId('trial-result');
   await expect(result).toContainText(/Gain against the goal: [+−][\d.]+ a week/);
+  await expect(result).toContainText('Beside the same hours of other weekdays.');
   await expect(result.getByRole('row', { name: /^spend/ })).toBeVisible();
   const { violations } = await new AxeBuilder({ page })
     .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])

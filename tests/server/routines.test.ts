@@ -1,6 +1,6 @@
 import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { ItemsAnswer } from '../../src/answers/routines.ts';
+import type { ItemsAnswer, RoutinesWaiting } from '../../src/answers/routines.ts';
 import type { QueueAnswer } from '../../src/answers/round.ts';
 import { routinesOf } from '../support/routines.ts';
 import { openSheetOf } from '../support/sheets.ts';
@@ -110,8 +110,21 @@ describe('how far it goes', () => {
     const keys = (await items(held.runId, 'taken')).map(({ findingKey }) => findingKey);
     const waiting = new Set((await queue()).findings.map(({ key }) => key));
     expect(keys.some((key) => waiting.has(key))).toBe(false);
+    // Round and Today tell of it, beside what the newest runs of others proposed.
+    const told = (await call<RoutinesWaiting>('GET', 'routines/waiting')).runs;
+    expect(told[0]).toMatchObject({
+      runId: held.runId,
+      routine: 'Holds',
+      state: 'held',
+      sendAfter: held.sendAfter,
+    });
+    expect(told.slice(1).map(({ routine, state }) => [routine, state])).toEqual([
+      ['Small steps', 'proposed'],
+      ['Proposes', 'proposed'],
+    ]);
     await act(held.runId, 'stop');
     expect((await runs('Holds'))[0]).toMatchObject({ state: 'stopped' });
+    expect((await call<RoutinesWaiting>('GET', 'routines/waiting')).runs[0]!.routine).toBe('Small steps');
     expect(await problem(act(held.runId, 'stop'))).toContain('not held any more');
     expect(await bidsOf()).toEqual(before);
     await act(held.runId, 'hold_again');
@@ -208,6 +221,32 @@ test('what a trial touches stays as it is until it is decided; a routine that is
   await turn('Holder', 'on');
   await turn('Holder', 'off');
   expect((await runs('Holder'))[0]!.state).toBe('stopped');
+});
+
+test('what is turned off while others of the same night run is not run, and says so', async () => {
+  const limits = { lines: 2, weekLines: 50, spend: 9e8, weekSpend: 9e9, share: 1 };
+  for (const name of ['First', 'Second']) {
+    await make(name, { kinds: ['bids'], grace: 0, limits, time: { on: 'figures' } });
+    await turn(name, 'on');
+  }
+  await call('POST', 'fetch', {});
+  const running = async () =>
+    (await call<{ jobs: { kind: string; state: string }[] }>('GET', 'jobs')).jobs.some(
+      ({ kind, state }) => kind === 'routines' && state === 'running',
+    );
+  await expect.poll(running, { timeout: 90_000, interval: 20 }).toBe(true);
+  await sql.begin(async (tx) => {
+    // “First” waits for its turn at the account, while a hand turns “Second” off.
+    await tx`select 1 from account for no key update`;
+    await turn('Second', 'off');
+  });
+  await settled();
+  expect((await runs('First'))[0]!.state).toBe('held');
+  expect((await runs('Second'))[0]).toMatchObject({
+    state: 'stopped',
+    why: 'It was turned off before it ran.',
+  });
+  for (const name of ['First', 'Second']) await turn(name, 'remove');
 });
 
 describe('bad input', () => {

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
 import type { SeasonAnswer } from '../../src/answers/account.ts';
+import type { AfterAnswer } from '../../src/answers/hours.ts';
 import type { BudgetsAnswer } from '../../src/answers/spend.ts';
 import type { QueueAnswer, WiderAnswer } from '../../src/answers/round.ts';
 import type { TrialsAnswer, TrialRow } from '../../src/answers/trials.ts';
@@ -14,6 +15,8 @@ let window: { from: string; to: string };
 /** Two campaigns that sell: one is tried, one is harmed. */
 let tried: { id: string; name: string };
 let harmed: { id: string; name: string };
+/** One whose Sundays are compared with its other days. */
+let apart: { id: string; name: string };
 
 const call = <T>(method: string, path: string, body?: unknown) =>
   callApi<T>(stack.url, method, `/api/1/${path}`, body);
@@ -59,6 +62,8 @@ beforeAll(async () => {
   const other = selling.find(({ sku }) => sku !== selling[0]!.sku)!;
   harmed = { id: selling[0]!.campaignId, name: selling[0]!.name };
   tried = { id: other.campaignId, name: other.name };
+  const third = selling.find(({ sku }) => sku !== selling[0]!.sku && sku !== other.sku)!;
+  apart = { id: third.campaignId, name: third.name };
 });
 afterAll(() => stack.stop());
 
@@ -97,6 +102,23 @@ describe('a trial is made', () => {
   });
 });
 
+test('schedules alone are compared with the same hours of other weekdays; what cannot be says why, and nothing is made', async () => {
+  const weekdays = { control: 'weekdays' };
+  await pause(apart.name);
+  const paused = await linesOf(apart.name);
+  await expect(make('paused', paused, weekdays)).rejects.toThrow('None of these lines is a schedule');
+  await call('POST', 'sheet/lines', { lineIds: paused });
+  const week = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'];
+  await setSchedule(apart.id, week.map((day) => `${day} 0-5 50`).join(';'));
+  await expect(make('nights', await linesOf(apart.name), weekdays)).rejects.toThrow(
+    `The schedule of ${apart.name} moves its hours on all weekdays`,
+  );
+  await call('POST', 'sheet/lines', { lineIds: await linesOf(apart.name) });
+  await setSchedule(apart.id, 'sunday 0-23 50');
+  await make('Own Sundays', await linesOf(apart.name), weekdays);
+  expect(await trial('Own Sundays')).toMatchObject({ control: 'weekdays', state: 'planned', lines: 1 });
+});
+
 describe('sent', () => {
   test('one that does harm says so before its time; one that is over waits for a decision, with its interval', async () => {
     await pause(harmed.name);
@@ -106,7 +128,11 @@ describe('sent', () => {
     expect(first).toMatchObject({ state: 'running', passed: 0 });
     await expect(call('DELETE', `trials/${first.trialId}`, {})).rejects.toThrow('is kept or taken back');
     const season = await call<SeasonAnswer>('GET', 'season');
-    expect(season.trials.map(({ name }) => name).sort()).toEqual(['Quiet Sundays', 'Without it']);
+    expect(season.trials.map(({ name }) => name).sort()).toEqual([
+      'Own Sundays',
+      'Quiet Sundays',
+      'Without it',
+    ]);
 
     await days(12);
     const early = await trial('Without it');
@@ -141,9 +167,13 @@ describe('sent', () => {
       /^Gain against the goal: [+−][\d.]+ a week \([+−]?[\d.]+ to [+−]?[\d.]+\), 2 weeks beside 8 weeks before/,
     );
     const { findings: due } = await call<WiderAnswer>('GET', 'round/wider');
-    expect(due.filter(({ queue }) => queue === 'trials').map(({ subject }) => subject)).toEqual([
-      'Quiet Sundays',
-    ]);
+    expect(
+      due
+        .filter(({ queue }) => queue === 'trials')
+        .map(({ subject }) => subject)
+        .sort(),
+    ).toEqual(['Own Sundays', 'Quiet Sundays']);
+    await sundays();
 
     await act(over.trialId, { act: 'go_on', days: 7 });
     expect(await trial('Quiet Sundays')).toMatchObject({
@@ -160,6 +190,34 @@ describe('sent', () => {
     expect((await trial('Quiet Sundays')).state).toBe(isKept ? 'kept' : 'taken_back');
     expect((await openSheetOf(stack.url)).lines).toHaveLength(isKept ? 0 : 1);
     const { findings: none } = await call<WiderAnswer>('GET', 'round/wider');
-    expect(none.filter(({ queue }) => queue === 'trials')).toEqual([]);
+    expect(none.filter(({ queue }) => queue === 'trials').map(({ subject }) => subject)).toEqual([
+      'Own Sundays',
+    ]);
   }, 240_000);
+
+  /** Sundays and the six days beside them are those that the schedule's own before and after tells of these times. */
+  async function sundays() {
+    const { compared, controls, said } = await trial('Own Sundays');
+    const { after } = await call<AfterAnswer>(
+      'GET',
+      `spend/hours/after?from=${window.from}&to=${window.to}&campaign=${apart.id}`,
+    );
+    const times = (to: number) => after!.times.find((one) => one.to === to)!.compared;
+    expect(controls).toBe(0);
+    expect(compared!.weeks).toEqual(after!.weeks);
+    expect(compared!.before).toEqual(times(50).before);
+    expect(compared!.after).toEqual(times(50).after);
+    // Expected: Sundays before, moved as the six other days moved, a hundred clicks and thirty orders to the mean.
+    const [others, own] = [times(100), compared!];
+    for (const [name, steady] of [
+      ['clicks', 100],
+      ['orders', 30],
+    ] as const)
+      expect(own.expected[name]).toBeCloseTo(
+        (own.before[name] * (others.after[name] + steady)) / (others.before[name] + steady),
+        6,
+      );
+    expect(own.before.clicks).toBeGreaterThan(1);
+    expect(said).toContain('2 weeks beside 8 weeks before');
+  }
 });

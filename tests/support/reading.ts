@@ -129,6 +129,7 @@ export async function readAll(url: string, account: number): Promise<Record<stri
   await get('notes', `?${span}`);
   await get('trials');
   await get('routines/log');
+  await get('routines/waiting');
   for (const { reportId } of (await get('reports')) as { reportId: number }[]) {
     await call('reports/[id]', `reports/${reportId}`);
     await call('reports/[id]/file', `reports/${reportId}/file`);

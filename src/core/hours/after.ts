@@ -39,7 +39,7 @@ export const mostWeeksBefore = 8;
 const week = 7;
 
 /** Monday is 0. */
-const weekdayOf = (day: Day): number => (new Date(`${day}T00:00:00Z`).getUTCDay() + 6) % 7;
+export const weekdayOf = (day: Day): number => (new Date(`${day}T00:00:00Z`).getUTCDay() + 6) % 7;
 
 /** Days of whole weeks around a change: its own day belongs to neither. `first`: the earliest; `settledTo`: the last that counts. */
 export function weeksAround(change: Day, first: Day, settledTo: Day): { before: Day[][]; after: Day[][] } {

@@ -14,6 +14,14 @@ export const decidingNames: Readonly<Record<DecidingFigure, string>> = {
   sales: 'ad sales',
 };
 
+/** What it is compared with: campaigns that nobody touches, or, of schedules, the same hours of other weekdays. */
+export const trialControls = ['campaigns', 'weekdays'] as const;
+export type TrialControl = (typeof trialControls)[number];
+export const controlNames: Readonly<Record<TrialControl, string>> = {
+  campaigns: 'campaigns that stand still',
+  weekdays: 'the same hours of other weekdays',
+};
+
 /** Planned: its lines wait on the sheet. Over: its days are past and have settled. Ended: somebody has decided. */
 export type TrialState = 'planned' | 'unsent' | 'running' | 'settling' | 'over' | 'kept' | 'taken_back';
 
@@ -22,6 +30,7 @@ export interface TrialPlan {
   /** Days that it lasts, from the day after it was sent. */
   days: number;
   deciding: DecidingFigure;
+  control: TrialControl;
   /** Part of the orders that may be lost, 0 to 1; null: not looked at. */
   harmOrders: number | null;
   /** Positions by which the organic rank may fall; null: not looked at. */

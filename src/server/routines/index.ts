@@ -12,6 +12,7 @@ export {
   stagesAnswer,
   switchRoutines,
   turnRoutine,
+  waitingAnswer,
 } from './routines.ts';
 export { lookAtClock, planAfterFigures, runDue } from './plan.ts';
 export { runDry, startDry } from './dry.ts';

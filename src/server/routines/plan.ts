@@ -96,33 +96,39 @@ export async function release(accountId: number, sheetId: number): Promise<boole
 export async function runDue({ sql, job, progress }: JobContext): Promise<{ runs: number }> {
   const accountId = job.account_id;
   const due = new Map((job.payload.due as Due[]).map((one) => [one.routineId, one.due]));
-  // What was turned off or taken away meanwhile runs no more, unless a hand asked for it.
-  const routines = (await keptRoutines(sql, accountId)).filter(
-    ({ routineId, isOn }) => due.has(routineId) && (isOn || due.get(routineId)!.startsWith('hand ')),
-  );
-  const runs = new Set(routines.map(({ routineId }) => routineId));
-  for (const [routineId, name] of due) {
-    const runId = runs.has(routineId) ? null : await begunRun(sql, accountId, routineId, name);
-    if (runId !== null)
-      await endRun(sql, accountId, runId, {
-        state: 'stopped',
-        why: 'It was turned off before it ran.',
-        summary: {},
-      });
-  }
-  for (const [at, routine] of routines.entries()) {
-    await progress({ doing: routine.settings.name, step: at, total: routines.length }, true);
-    const name = due.get(routine.routineId)!;
+  let runs = 0;
+  for (;;) {
+    // Looked at anew before each: ranks and settings may be others by now.
+    const next = (await keptRoutines(sql, accountId)).find(({ routineId }) => due.has(routineId));
+    if (!next) break;
+    const { routineId } = next;
+    const name = due.get(routineId)!;
+    due.delete(routineId);
+    // What was turned off meanwhile runs no more, unless a hand asked for it.
+    if (!next.isOn && !name.startsWith('hand ')) {
+      await endUnrun(sql, accountId, routineId, name);
+      continue;
+    }
+    await progress({ doing: next.settings.name, step: runs, total: runs + 1 + due.size }, true);
+    runs++;
     try {
-      await runRoutine(accountId, routine, name, new Date());
+      await runRoutine(accountId, next, name, new Date());
     } catch (error) {
       if (isUnreachable(error)) throw error;
       // One that fails keeps none of the others from running.
-      log.error({ error, accountId, routineId: routine.routineId }, 'routine failed');
-      const runId = await begunRun(sql, accountId, routine.routineId, name);
+      log.error({ error, accountId, routineId }, 'routine failed');
+      const runId = await begunRun(sql, accountId, routineId, name);
       const why = 'Something went wrong on our side; nothing of it was sent. It runs again when it is due.';
       if (runId !== null) await endRun(sql, accountId, runId, { state: 'refused', why, summary: {} });
     }
   }
-  return { runs: routines.length };
+  for (const [routineId, name] of due) await endUnrun(sql, accountId, routineId, name);
+  return { runs };
+}
+
+async function endUnrun(sql: Database, accountId: number, routineId: number, due: string): Promise<void> {
+  const runId = await begunRun(sql, accountId, routineId, due);
+  if (runId === null) return;
+  const why = 'It was turned off before it ran.';
+  await endRun(sql, accountId, runId, { state: 'stopped', why, summary: {} });
 }

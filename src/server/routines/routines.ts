@@ -3,8 +3,10 @@ import type {
   RoutineRow,
   RoutineRun,
   RoutinesAnswer,
+  RoutinesWaiting,
   StagesAnswer,
 } from '../../answers/routines.ts';
+import { addDays } from '../../core/metrics/days.ts';
 import { lookedAt } from '../../core/routines/safety.ts';
 import { narrowingOf } from '../../core/routines/narrow.ts';
 import { shippedRoutines } from '../../core/routines/shipped.ts';
@@ -33,7 +35,14 @@ import {
   updateRoutine,
   type KeptRoutine,
 } from './queries.ts';
-import { findItems, latestRuns, runById, type ItemsWanted, type RunRow } from './runs.queries.ts';
+import {
+  findItems,
+  latestRuns,
+  runById,
+  waitingRuns,
+  type ItemsWanted,
+  type RunRow,
+} from './runs.queries.ts';
 import { stagedGroups } from './stages.ts';
 
 /** Routines of an account: made, changed, ranked, turned on and off; their runs, and what these hold. */
@@ -78,6 +87,29 @@ export async function routinesAnswer(accountId: number, now: Date): Promise<Rout
     routines,
     runs: (await latestRuns(db(), accountId, mostRuns)).map((run) => runOf(run, names)),
     choices: await choicesOf(accountId),
+  };
+}
+
+/** Proposals of runs older than this wait for nobody any more, in days. */
+const proposedDays = 7;
+
+/** What routines hold, propose, and do no more by themselves: what a person should look at. */
+export async function waitingAnswer(accountId: number): Promise<RoutinesWaiting> {
+  const account = await getAccount(db(), accountId);
+  const kept = await keptRoutines(db(), accountId);
+  const names = new Map(kept.map(({ routineId, settings }) => [routineId, settings.name]));
+  const runs =
+    account.today === null
+      ? []
+      : await waitingRuns(db(), accountId, addDays(account.today, 1 - proposedDays));
+  return {
+    timeZone: account.time_zone,
+    allStopped: await routinesStopped(db(), accountId),
+    on: kept.filter(({ isOn }) => isOn).length,
+    runs: runs.map((run) => runOf(run, names)),
+    stopped: kept.flatMap(({ routineId, settings: { name }, stoppedWhy }) =>
+      stoppedWhy === null ? [] : [{ routineId, routine: name, why: stoppedWhy }],
+    ),
   };
 }
 

@@ -37,6 +37,16 @@ export async function latestRuns(sql: Database, accountId: number, limit: number
     where n.account_id = ${accountId} order by n.run_id desc limit ${limit}`;
 }
 
+/** Runs that hold a sheet, what leaves first before the others; then newest runs that proposed, no older than a day. */
+export async function waitingRuns(sql: Database, accountId: number, since: Day): Promise<RunRow[]> {
+  return sql<RunRow[]>`
+    select ${runColumns(sql)} from routine_run n left join sheet s using (account_id, sheet_id)
+    where n.account_id = ${accountId} and ((n.state = 'held' and s.state = 'held') or (n.state = 'proposed' and n.day >= ${since}
+      and not exists (select 1 from routine_run later where later.account_id = n.account_id
+        and later.routine_id = n.routine_id and later.run_id > n.run_id)))
+    order by n.state = 'proposed', s.send_after, n.run_id desc`;
+}
+
 export async function runById(
   sql: Database | Transaction,
   accountId: number,

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { decidingFigures, type TrialPlan } from '../../core/trials/trials.ts';
+import { decidingFigures, trialControls, type TrialPlan } from '../../core/trials/trials.ts';
 import type { TrialAct } from './trials.ts';
 
 /** What a call may say of trials; what a plan must keep to, the core says. */
@@ -10,6 +10,9 @@ export const trialSchema = Joi.object<TrialPlan & { lineIds: number[] | null }>(
   deciding: Joi.string()
     .valid(...decidingFigures)
     .default('gain'),
+  control: Joi.string()
+    .valid(...trialControls)
+    .default('campaigns'),
   harmOrders: Joi.number().allow(null).default(null),
   harmRank: Joi.number().allow(null).default(null),
   lineIds: Joi.array().items(Joi.number().integer().min(1)).min(1).max(200_000).allow(null).required(),

@@ -1,14 +1,17 @@
 import type { TrialRow } from '../../answers/trials.ts';
+import { daysOfWeek, readSchedule, type Schedule } from '../../core/account/schedule.ts';
 import { maturity } from '../../core/metrics/maturity.ts';
 import { addDays, daysBetween, type Day } from '../../core/metrics/days.ts';
-import { rankShift, weeksAround } from '../../core/hours/after.ts';
+import { rankShift, weekdayOf, weeksAround } from '../../core/hours/after.ts';
 import { compare, type DayFigures, type Deciding } from '../../core/trials/compare.ts';
 import { lookForHarm } from '../../core/trials/harm.ts';
+import { shapeOf, timesOf } from '../../core/trials/weekdays.ts';
 import { resultSaid, touchOf, verdictOf, type DecidingFigure } from '../../core/trials/trials.ts';
 import { db } from '../db/connection.ts';
 import {
   campaignDaysOf,
   rankDays,
+  timesBetween,
   touchedDays,
   untouchedCampaigns,
   type KeptTrial,
@@ -54,6 +57,39 @@ function decidingOf(
   };
 }
 
+/** What a line makes of a schedule; null for one that is no schedule's. */
+export function schedulesOf(line: {
+  entity: string;
+  field: string;
+  oldValue: string | null;
+  newValue: string | null;
+}): { from: Schedule; to: Schedule } | null {
+  if (line.entity !== 'campaign' || line.field !== 'schedule') return null;
+  const [from, to] = [readSchedule(line.oldValue ?? ''), readSchedule(line.newValue ?? '')];
+  return from && to && { from, to };
+}
+
+/** The hours of the week that a line moved, and those beside them. */
+function timesOfLine(line: TrialLine): { campaignId: string; at: number; isTouched: boolean }[] {
+  const schedules = schedulesOf(line);
+  if (!schedules) return [];
+  const { touched, control } = timesOf(schedules.from, schedules.to);
+  return touched.flatMap((isTouched, at) =>
+    isTouched || control[at] ? [{ campaignId: line.campaignId, at, isTouched }] : [],
+  );
+}
+
+const apartOf = (rows: readonly (DayFigures & { isTouched: boolean })[]) => ({
+  touched: rows.filter(({ isTouched }) => isTouched),
+  control: rows.filter(({ isTouched }) => !isTouched),
+});
+
+const weekdayShape = (days: readonly DayFigures[]): number[] => {
+  const clicks = Array<number>(daysOfWeek).fill(0);
+  for (const day of days) clicks[weekdayOf(day.day)]! += day.clicks;
+  return shapeOf(clicks);
+};
+
 export async function measured(
   accountId: number,
   trial: KeptTrial,
@@ -74,10 +110,18 @@ export async function measured(
   const lastTold = addDays(today, -1) < end ? addDays(today, -1) : end;
   const first = addDays(sentOn, -56);
   const span = { from: first, to: lastTold < sentOn ? sentOn : lastTold };
-  const touched = await touchedDays(sql, accountId, span, whole, objects('target'), objects('ad_group'));
-  const untouched = await untouchedCampaigns(sql, accountId, span, campaigns);
-  const control = await campaignDaysOf(sql, accountId, span, untouched);
-  const known = touched[0]?.day ?? sentOn;
+  const isApart = trial.control === 'weekdays';
+  const untouched = isApart ? [] : await untouchedCampaigns(sql, accountId, span, campaigns);
+  const { touched, control } = isApart
+    ? apartOf(await timesBetween(sql, accountId, span, lines.flatMap(timesOfLine)))
+    : {
+        touched: await touchedDays(sql, accountId, span, whole, objects('target'), objects('ad_group')),
+        control: await campaignDaysOf(sql, accountId, span, untouched),
+      };
+  const known = [touched[0]?.day, isApart ? control[0]?.day : undefined].reduce<Day>(
+    (first, day) => (day !== undefined && day < first ? day : first),
+    sentOn,
+  );
   const weeks = weeksAround(sentOn, known, lastSettled);
   const sides = (rows: readonly DayFigures[]) => {
     const byDay = new Map(rows.map((row) => [row.day, row]));
@@ -114,6 +158,9 @@ export async function measured(
     const before = weeks.before.flat();
     const had = before.map((day) => days.touched.get(day) ?? none(day));
     const controlHad = before.map((day) => days.control.get(day) ?? none(day));
+    // Hours of one weekday are nothing on the others: what a day lets expect is its weekday's.
+    const [shape, othersShape] = isApart ? [had, controlHad].map(weekdayShape) : [];
+    const ofDay = (own: readonly number[] | undefined, day: Day): number => own?.[weekdayOf(day)] ?? 1;
     const [orders, others] = [sum(had, (day) => day.orders), sum(controlHad, (day) => day.orders)];
     const perDay = orders / before.length;
     const othersPerDay = others / before.length;
@@ -122,13 +169,16 @@ export async function measured(
       const share = maturity(curve, daysBetween(day, today));
       return { day, share, orders: (days.touched.get(day) ?? none(day)).orders };
     });
-    const shares = list.reduce((all, { share }) => all + share, 0);
+    const shares = list.reduce((all, { day, share }) => all + share * ofDay(othersShape, day), 0);
     const since = list.reduce((all, { day }) => all + (days.control.get(day) ?? none(day)).orders, 0);
     // A control of few orders tells little of the trend: it is drawn to "as before".
     const steady = 30;
     const trend = othersPerDay > 0 ? (since + steady) / (othersPerDay * shares + steady) : 1;
     return lookForHarm(
-      list.map(({ orders: real, share }) => ({ orders: real, expected: perDay * trend * share })),
+      list.map(({ day, orders: real, share }) => ({
+        orders: real,
+        expected: perDay * ofDay(shape, day) * trend * share,
+      })),
       trial.days,
       trial.harmOrders!,
       Math.sqrt(1 / Math.max(1, orders) + 1 / Math.max(1, others) + 1 / Math.max(1, since)),

@@ -11,7 +11,7 @@ export interface KeptTrial extends TrialPlan {
 /** Trials that are not taken away, the newest first. */
 export async function keptTrials(sql: Database | Transaction, accountId: number): Promise<KeptTrial[]> {
   return sql<KeptTrial[]>`
-    select trial_id as "trialId", name, days, deciding, harm_orders as "harmOrders", harm_rank as "harmRank", decided
+    select trial_id as "trialId", name, days, deciding, control, harm_orders as "harmOrders", harm_rank as "harmRank", decided
     from trial where account_id = ${accountId} and removed_at is null order by trial_id desc`;
 }
 
@@ -27,6 +27,9 @@ export interface TrialLine {
   campaign: string;
   adGroupId: string | null;
   objectId: string | null;
+  field: string;
+  oldValue: string | null;
+  newValue: string | null;
 }
 
 /** Lines of trials that are not taken away. */
@@ -34,7 +37,8 @@ export async function trialLines(sql: Database | Transaction, accountId: number)
   return sql<TrialLine[]>`
     select l.trial_id as "trialId", l.line_id as "lineId", l.sheet_id as "sheetId", l.state, s.sent_on::text as "sentOn",
       l.action, l.entity, l.campaign_id::text as "campaignId", coalesce(c.name, p.name, '') as campaign,
-      l.ad_group_id::text as "adGroupId", l.object_id::text as "objectId"
+      l.ad_group_id::text as "adGroupId", l.object_id::text as "objectId", l.field, l.old_value as "oldValue",
+      l.new_value as "newValue"
     from line l join sheet s using (account_id, sheet_id) join trial t using (account_id, trial_id)
     left join campaign c on c.account_id = l.account_id and c.campaign_id = l.campaign_id::bigint
     left join planned p on p.account_id = l.account_id and p.entity = 'campaign' and p.object_id = l.campaign_id::bigint
@@ -48,8 +52,12 @@ export interface OpenTrialLine {
   action: string;
   entity: string;
   campaignId: string;
+  campaign: string;
   adGroupId: string | null;
   objectId: string | null;
+  field: string;
+  oldValue: string | null;
+  newValue: string | null;
 }
 
 /** Lines of the open sheet that are meant, with all that belongs to them; all where none is named. */
@@ -64,8 +72,9 @@ export async function linesToTry(
     with meant as (
       select line_id, harvest from line
       where account_id = ${accountId} and sheet_id = ${sheetId} and state = 'open' and ${named})
-    select line_id as "lineId", trial_id as "trialId", action, entity, campaign_id::text as "campaignId",
-      ad_group_id::text as "adGroupId", object_id::text as "objectId"
+    select line_id as "lineId", trial_id as "trialId", action, entity, campaign_id::text as "campaignId", coalesce((
+        select c.name from campaign c where c.account_id = line.account_id and c.campaign_id = line.campaign_id::bigint), '') as campaign,
+      ad_group_id::text as "adGroupId", object_id::text as "objectId", field, old_value as "oldValue", new_value as "newValue"
     from line where account_id = ${accountId} and sheet_id = ${sheetId} and state = 'open'
       and (line_id in (select line_id from meant) or harvest in (select harvest from meant where harvest is not null))
     order by line_id`;
@@ -74,12 +83,12 @@ export async function linesToTry(
 export async function insertTrial(
   tx: Transaction,
   accountId: number,
-  { name, days, deciding, harmOrders, harmRank }: TrialPlan,
+  { name, days, deciding, control, harmOrders, harmRank }: TrialPlan,
   lineIds: readonly number[],
 ): Promise<number> {
   const [row] = await tx<[{ trial_id: number }]>`
-    insert into trial (account_id, name, days, deciding, harm_orders, harm_rank)
-    values (${accountId}, ${name.trim()}, ${days}, ${deciding}, ${harmOrders}, ${harmRank}) returning trial_id`;
+    insert into trial (account_id, name, days, deciding, control, harm_orders, harm_rank)
+    values (${accountId}, ${name.trim()}, ${days}, ${deciding}, ${control}, ${harmOrders}, ${harmRank}) returning trial_id`;
   await tx`
     update line set trial_id = ${row.trial_id}
     where account_id = ${accountId} and line_id = any(${[...lineIds]}::bigint[])`;
@@ -163,6 +172,24 @@ export async function campaignDaysOf(
     from placement_day where account_id = ${accountId} and day between ${from} and ${to}
       and campaign_id = any(${[...campaignIds]}::bigint[])
     group by day order by day`;
+}
+
+/** What campaigns had day by day in hours of the week that are theirs to tell of: those that were moved, and those beside them. */
+export async function timesBetween(
+  sql: Database,
+  accountId: number,
+  { from, to }: Window,
+  times: readonly { campaignId: string; at: number; isTouched: boolean }[],
+): Promise<(DayFigures & { isTouched: boolean })[]> {
+  return sql<(DayFigures & { isTouched: boolean })[]>`
+    with time as (
+      select * from unnest(${times.map(({ campaignId }) => campaignId)}::bigint[], ${times.map(({ at }) => at)}::int[],
+        ${times.map(({ isTouched }) => isTouched)}::boolean[]) as t (campaign_id, place, is_touched))
+    select h.day::text, t.is_touched as "isTouched", sum(h.clicks)::float8 as clicks, sum(h.spend)::float8 as spend,
+      sum(h.orders)::float8 as orders, sum(h.sales)::float8 as sales
+    from campaign_hour h join time t on t.campaign_id = h.campaign_id
+      and t.place = (extract(isodow from h.day)::int - 1) * 24 + h.hour
+    where h.account_id = ${accountId} and h.day between ${from} and ${to} group by 1, 2 order by 1`;
 }
 
 /** Organic positions of the products that campaigns advertise, day by day. */

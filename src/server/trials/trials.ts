@@ -10,6 +10,7 @@ import {
   type Touch,
   type TrialPlan,
 } from '../../core/trials/trials.ts';
+import { weekdaysProblem, type TriedLine } from '../../core/trials/weekdays.ts';
 import { getAccount, marginOf, settling } from '../account/account.ts';
 import { productsOf } from '../account/queries.ts';
 import { budgetRowsOf } from '../budgets/index.ts';
@@ -17,7 +18,7 @@ import { revert, undoGroups } from '../changes/index.ts';
 import { withOpenSheet } from '../changes/open.ts';
 import { db } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
-import { measured, type MeasureAbout } from './measure.ts';
+import { measured, schedulesOf, type MeasureAbout } from './measure.ts';
 import {
   decideTrial,
   insertTrial,
@@ -26,6 +27,7 @@ import {
   removeTrial,
   trialLines,
   type KeptTrial,
+  type OpenTrialLine,
   type TrialLine,
 } from './queries.ts';
 
@@ -149,6 +151,8 @@ export async function makeTrial(
       const message = `One of these lines is in the trial “${trials.get(taken.trialId!)?.name ?? ''}” already.`;
       throw new ServiceError(409, 'trial_clash', message);
     }
+    const apart = plan.control === 'weekdays' ? weekdaysProblem(meant.map(triedOf)) : null;
+    if (apart) throw new ServiceError(422, 'bad_trial', apart, { field: 'control' });
     const mine = meant.map(touchOf);
     const lines = await trialLines(tx, accountId);
     for (const line of lines) {
@@ -165,6 +169,11 @@ export async function makeTrial(
     return { trialId: await insertTrial(tx, accountId, plan, ids), lines: ids.length };
   });
 }
+
+const triedOf = (line: OpenTrialLine): TriedLine => ({
+  ...line,
+  ...(schedulesOf(line) ?? { from: null, to: null }),
+});
 
 /** Takes away a trial that was not sent; its lines stay on the sheet. */
 export async function dropTrial(accountId: number, trialId: number): Promise<void> {

@@ -1,5 +1,6 @@
 import type { SeasonAnswer } from '../../answers/account.ts';
 import type { OpenSheet } from '../../answers/changes.ts';
+import type { RoutinesWaiting } from '../../answers/routines.ts';
 import { useMemo } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { windowProblem, type Window } from '../../core/metrics/days.ts';
@@ -12,6 +13,16 @@ import { useUrlState } from '../hooks/useUrlState.ts';
 export const useSeason = () =>
   useQuery({ queryKey: ['season'], queryFn: () => get<SeasonAnswer>('/api/season') });
 export const useSheet = () => useQuery({ queryKey: ['sheet'], queryFn: () => get<OpenSheet>('/api/sheet') });
+
+/** What runs by itself changes without anybody here: it is looked at again so often, in ms. */
+const routinesAgain = 30_000;
+
+export const useRoutinesWaiting = () =>
+  useQuery({
+    queryKey: ['routines', 'waiting'],
+    queryFn: () => get<RoutinesWaiting>('/api/routines/waiting'),
+    refetchInterval: routinesAgain,
+  });
 
 /** The window that figures are compared with, when the address names one of its own; null: the days just before. */
 export function useOwnComparison(): Window | null {

@@ -15,9 +15,10 @@ import { Empty, Failed, ListHead, ListPage, Matching, Waiting } from '../../ui/l
 import { useList } from '../../ui/list/useList.ts';
 import { listKeys } from '../../ui/list/useSelection.ts';
 import { setUrl, useUrlState } from '../../ui/hooks/useUrlState.ts';
-import { useSeason, useWindow } from '../../ui/shell/data.ts';
+import { useRoutinesWaiting, useSeason, useWindow } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Tabs } from '../../ui/parts/Tabs.tsx';
+import { RunSaid } from '../../ui/shell/RunSaid.tsx';
 import { RestsOnSummary } from '../../ui/shell/RestsOnSummary.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
 import {
@@ -92,6 +93,7 @@ export function RoundView() {
 
 function Round() {
   const window = useWindow();
+  const routines = useRoutinesWaiting().data;
   const season = useSeason();
   const { round, wider, answer, others, accept, decide } = useRound(window);
   const [queueName] = useUrlState('queue', true);
@@ -224,6 +226,7 @@ function Round() {
     ] as const
   ).filter(([, worth]) => worth > 0);
   const [later, skipped] = [answer.later + (others?.later ?? 0), answer.skipped + (others?.skipped ?? 0)];
+  const heldRuns = (routines?.runs ?? []).filter(({ state }) => state === 'held');
   const markedHere = list.markedRows;
   const acceptable = markedHere.filter(isAcceptable).length;
   const currency = season.data?.account.currency ?? '';
@@ -310,6 +313,12 @@ function Round() {
                   {answer.tolerated.count === 1 ? 'is' : 'are'} tolerated.
                 </Box>
               )}
+              {heldRuns.map((run) => (
+                <Box key={run.runId} component="span" sx={{ color: 'text.secondary' }}>
+                  {' '}
+                  <RunSaid run={run} timeZone={routines!.timeZone} />
+                </Box>
+              ))}
               <RestsOnSummary kind={shown === 'targets' ? 'targets-daily' : 'terms-daily'} window={window} />
             </>
           }
@@ -392,7 +401,9 @@ function Round() {
                 : asked
                   ? 'Nothing matches these filters.'
                   : answer.onSheet + (others?.onSheet ?? 0) > 0
-                    ? 'This queue is done. What you accepted waits on the sheet.'
+                    ? heldRuns.length > 0
+                      ? 'This queue is done. What was accepted waits on the sheet, or is held by a routine.'
+                      : 'This queue is done. What you accepted waits on the sheet.'
                     : 'Nothing in this window asks for a change.'}
           </Typography>
         </Empty>

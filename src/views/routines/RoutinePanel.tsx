@@ -10,7 +10,8 @@ import { Panel, Part } from '../../ui/parts/Panel.tsx';
 import { DryPart } from './DryPart.tsx';
 import { RoutineForm } from './RoutineForm.tsx';
 import { StagesPart } from './StagesPart.tsx';
-import { instantSaid, runSaid } from './words.ts';
+import { instantSaid } from '../../ui/days.ts';
+import { runSaid } from './words.ts';
 
 interface RoutinePanelProps {
   answer: RoutinesAnswer;

@@ -11,7 +11,8 @@ import { Empty, ListHead, ListPage } from '../../ui/list/ListPage.tsx';
 import { ListTable, type ListColumn } from '../../ui/list/ListTable.tsx';
 import { useList } from '../../ui/list/useList.ts';
 import { RoutinePanel } from './RoutinePanel.tsx';
-import { instantSaid, reachSaid, runSaid, standsSaid, timeSaid, whatSaid } from './words.ts';
+import { instantSaid } from '../../ui/days.ts';
+import { reachSaid, runSaid, standsSaid, timeSaid, whatSaid } from './words.ts';
 
 const columnsFor = ({ runs, timeZone }: RoutinesAnswer): ListColumn<RoutineRow>[] => {
   const lastOf = (row: RoutineRow) => runs.find(({ routineId }) => routineId === row.routineId);

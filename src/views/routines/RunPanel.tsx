@@ -12,7 +12,8 @@ import { Choice, Field } from '../../ui/parts/fields.tsx';
 import { Panel } from '../../ui/parts/Panel.tsx';
 import { itemsQuery, mostItems, useItems } from './useRoutines.ts';
 import type { RunActs } from './useRunActs.ts';
-import { didNames, instantSaid, runSaid, summarySaid } from './words.ts';
+import { instantSaid } from '../../ui/days.ts';
+import { didNames, runSaid, summarySaid } from './words.ts';
 
 interface RunPanelProps {
   run: RoutineRun;

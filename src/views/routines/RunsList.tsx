@@ -13,7 +13,8 @@ import { useList } from '../../ui/list/useList.ts';
 import { Choice, Field } from '../../ui/parts/fields.tsx';
 import { RunPanel } from './RunPanel.tsx';
 import { useRunActs } from './useRunActs.ts';
-import { dueSaid, instantSaid, runSaid } from './words.ts';
+import { instantSaid } from '../../ui/days.ts';
+import { dueSaid, runSaid } from './words.ts';
 
 const columnsFor = (timeZone: string): ListColumn<RoutineRun>[] => [
   {

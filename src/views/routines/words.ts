@@ -2,7 +2,7 @@ import type { RoutineRow, RoutineRun } from '../../answers/routines.ts';
 import { count, counted, money } from '../../core/metrics/format.ts';
 import { routineKinds, type Routine } from '../../core/routines/routine.ts';
 import { thresholdSaid } from '../../core/routines/thresholds.ts';
-import { longDay } from '../../ui/days.ts';
+import { instantSaid, longDay } from '../../ui/days.ts';
 
 /** Routines and their runs in words. */
 
@@ -61,17 +61,6 @@ export function whatSaid(routine: Routine): string {
 /** Where a routine stands. */
 export const standsSaid = ({ isOn, stoppedWhy }: RoutineRow): string =>
   stoppedWhy !== null ? 'stopped itself' : isOn ? 'on' : 'off';
-
-/** An instant in the account's time: "Tue 03:30". */
-export const instantSaid = (instant: string, timeZone: string): string =>
-  new Intl.DateTimeFormat('en-GB', {
-    timeZone,
-    weekday: 'short',
-    day: 'numeric',
-    month: 'short',
-    hour: '2-digit',
-    minute: '2-digit',
-  }).format(new Date(instant));
 
 /** What a run did, in half a line. */
 export function runSaid(run: RoutineRun, timeZone: string): string {

@@ -27,6 +27,7 @@ import { OrganicView, organicHelp } from '../organic/OrganicView.tsx';
 import { Figures } from './Figures.tsx';
 import { movedIds, Movers } from './Movers.tsx';
 import { Notes } from './Notes.tsx';
+import { Routines } from './Routines.tsx';
 import { Section } from './Section.tsx';
 
 const help: KeyHelp[] = [
@@ -141,6 +142,7 @@ function Today({ tabs }: { tabs: ReactNode }) {
           <Sheets answer={answer} />
           <Outside answer={answer} />
           <Stock answer={answer} />
+          <Routines />
           <NotesOf answer={answer} />
           <Fresh answer={answer} />
         </Box>

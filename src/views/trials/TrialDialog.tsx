@@ -7,7 +7,14 @@ import DialogTitle from '@mui/material/DialogTitle';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import { counted, percent } from '../../core/metrics/format.ts';
-import { decidingFigures, decidingNames, planProblem, type TrialPlan } from '../../core/trials/trials.ts';
+import {
+  controlNames,
+  decidingFigures,
+  decidingNames,
+  planProblem,
+  trialControls,
+  type TrialPlan,
+} from '../../core/trials/trials.ts';
 import { send } from '../../ui/api.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { Choice, Field } from '../../ui/parts/fields.tsx';
@@ -29,6 +36,7 @@ export function TrialDialog({ tried, onClose }: { tried: Tried; onClose: () => v
     name: tried.title,
     days: 21,
     deciding: 'gain',
+    control: 'campaigns',
     harmOrders: 0.2,
     harmRank: null,
   });
@@ -41,8 +49,8 @@ export function TrialDialog({ tried, onClose }: { tried: Tried; onClose: () => v
       <DialogTitle>Try {counted(tried.lines, 'line')}</DialogTitle>
       <DialogContent sx={{ display: 'grid', gap: 1.25, fontSize: sizes.text }}>
         <Typography>
-          They are sent with the sheet, and compared with campaigns of which nothing is changed meanwhile.
-          When the time is over you keep them or take them back.
+          They are sent with the sheet, and compared with what is not changed meanwhile. When the time is over
+          you keep them or take them back.
         </Typography>
         <Box>
           Called{' '}
@@ -64,6 +72,26 @@ export function TrialDialog({ tried, onClose }: { tried: Tried; onClose: () => v
             width={44}
             onCommit={(value) => set({ days: Math.round(value ?? 0) })}
           />
+        </Box>
+        <Box>
+          Compared with{' '}
+          <Choice
+            aria-label="Compared with"
+            value={plan.control}
+            onChange={({ target }) => set({ control: target.value as TrialPlan['control'] })}
+          >
+            {trialControls.map((id) => (
+              <option key={id} value={id}>
+                {controlNames[id]}
+              </option>
+            ))}
+          </Choice>
+          {plan.control === 'weekdays' && (
+            <Typography variant="body2" color="text.secondary">
+              For schedules that move some weekdays and leave others: what moves all days alike counts for
+              neither.
+            </Typography>
+          )}
         </Box>
         <Box>
           Decided by{' '}
@@ -123,10 +151,10 @@ export function PlannedTrials() {
   const { data } = useTrials();
   const { act } = useAct();
   const planned = (data?.trials ?? []).filter(({ state }) => state === 'planned');
-  return planned.map(({ trialId, name, lines, days, deciding, harmOrders }) => (
+  return planned.map(({ trialId, name, lines, days, deciding, control, harmOrders }) => (
     <Typography key={trialId} variant="body2" data-testid="planned-trial">
-      <b>Trial “{name}”</b>: {counted(lines, 'line')} for {days} days once sent, decided by{' '}
-      {decidingNames[deciding]}
+      <b>Trial “{name}”</b>: {counted(lines, 'line')} for {days} days once sent, compared with{' '}
+      {controlNames[control]}, decided by {decidingNames[deciding]}
       {harmOrders !== null && `, harm when orders are down by more than ${percent(harmOrders)}`}.{' '}
       <Button
         size="small"

@@ -3,6 +3,7 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import type { TrialRow } from '../../answers/trials.ts';
 import { count, counted, money, signedDecimal, signedMoney, significant } from '../../core/metrics/format.ts';
+import { controlNames } from '../../core/trials/trials.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
 import { smallTable } from '../../ui/parts/smallTable.ts';
 
@@ -16,7 +17,7 @@ const verdictWords = {
 /** What came of a trial: in a sentence and figure by figure, and what can be done about it. */
 export function TrialResult({ trial }: { trial: TrialRow }) {
   const { decideTrial } = useAct();
-  const { compared, rank, verdict, state, controls } = trial;
+  const { compared, rank, verdict, state, control, controls } = trial;
   const isOpen = state === 'running' || state === 'settling' || state === 'over';
   const tone = verdict === 'better' ? 'info.main' : verdict === 'undecided' ? 'text.primary' : 'error.main';
   return (
@@ -28,6 +29,7 @@ export function TrialResult({ trial }: { trial: TrialRow }) {
           </Box>
         )}
         {trial.said} {controls > 0 && `Beside ${counted(controls, 'campaign')} of which nothing was changed.`}
+        {control === 'weekdays' && trial.said !== '' && `Beside ${controlNames.weekdays}.`}
       </Typography>
       {compared?.effect && (
         <Box component="table" sx={{ ...smallTable, mt: 0.5, maxWidth: 560 }}>
