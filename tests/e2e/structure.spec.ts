@@ -87,6 +87,20 @@ test.beforeAll(async () => {
     ...built('Zapping', 10, { own: [['exact', words[5]!]] }),
     ...built('Lids and kit', 10, { own: [['exact', words[6]!]] }),
     make('product_ad', { ad_group_id: 'new:Lids and kit own', expression: 'TT-KIT1' }),
+    // All that the shop has, what is sold out as well.
+    make('campaign', { temp_id: 'Everything', values: { name: 'Everything', kind: 'manual', budget: 10 } }),
+    make('ad_group', {
+      temp_id: 'Everything all',
+      campaign_id: 'new:Everything',
+      values: { name: 'all', default_bid: 0.3, rule: { inStock: false } },
+    }),
+    make('target', {
+      ad_group_id: 'new:Everything all',
+      target_kind: 'keyword',
+      match_type: 'broad',
+      expression: 'fermentation',
+      new_value: '0.3',
+    }),
   ].map((line, at) => ({ line_id: String(at), ...line }));
   const answer = await callQuayside<{ lines: { state: string; message?: string }[] }>(
     stack.quayside,
@@ -195,6 +209,13 @@ for (const kind of repaired) {
       case 'no_end_date':
         expect(changed[0]!.end_date).toBeTruthy();
         break;
+      case 'collection': {
+        const ruleOf = (rows: typeof before) =>
+          rows.find(({ entity, campaign }) => entity === 'ad_group' && campaign === 'Everything')!.rule;
+        expect(String(ruleOf(before))).toContain('"inStock":false');
+        expect(String(ruleOf(after))).toContain('"inStock":true');
+        break;
+      }
       case 'off_pattern':
         expect(changed).toMatchObject([{ campaign: expect.stringMatching(/^\S+ .+/) }]);
         break;

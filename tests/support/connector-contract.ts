@@ -66,6 +66,32 @@ async function makeForLife(shop: Marketplace, endDate: string): Promise<void> {
   expect((await shop.send(crypto.randomUUID(), [line]))[0]).toMatchObject({ state: 'applied' });
 }
 
+/** An ad group whose rule chooses its products, which no other account can be relied upon to have. */
+async function makeCollection(shop: Marketplace): Promise<void> {
+  const name = `Chosen ${crypto.randomUUID().slice(0, 8)}`;
+  const line = (entity: string, values: object, place: Partial<OutgoingLine>): OutgoingLine => ({
+    line_id: entity,
+    action: 'create',
+    entity,
+    id: null,
+    campaign_id: null,
+    ad_group_id: null,
+    field: '',
+    old_value: null,
+    new_value: null,
+    target_kind: null,
+    match_type: null,
+    expression: null,
+    values: { name, ...values },
+    ...place,
+  });
+  const answers = await shop.send(crypto.randomUUID(), [
+    line('campaign', { kind: 'manual', budget: 10 }, { temp_id: 'chosen' }),
+    line('ad_group', { default_bid: 0.5, rule: { inStock: false } }, { campaign_id: 'new:chosen' }),
+  ]);
+  expect(answers.map(({ state }) => state)).toEqual(['applied', 'applied']);
+}
+
 export function connectorContract(connected: () => Marketplace, unreachable: () => Marketplace): void {
   test('it says what account it is, and in which limits', async () => {
     const shop = connected();
@@ -148,9 +174,10 @@ export function connectorContract(connected: () => Marketplace, unreachable: () 
       const rowsNow = async () => (await shop.structure()).rows.filter((row) => row.entity === entity);
       const column = entity === 'campaign' && name === 'name' ? 'campaign' : name;
       if (name === 'lifetime_budget') await makeForLife(shop, `${Number(today.slice(0, 4)) + 1}-12-31`);
+      if (name === 'rule') await makeCollection(shop);
+      const isSet = kind === 'money' || kind === 'rule';
       const before = (await rowsNow()).find(
-        (row) =>
-          (row.status === 'enabled' || row.status === undefined) && (kind !== 'money' || row[column] != null),
+        (row) => (row.status === 'enabled' || row.status === undefined) && (!isSet || row[column] != null),
       )!;
       const isPlacement = entity === 'placement_modifier';
       const old = before[column] ?? null;
@@ -162,6 +189,7 @@ export function connectorContract(connected: () => Marketplace, unreachable: () 
         choice: choices?.find((one) => one !== old) ?? '',
         text: `Called otherwise ${today}`,
         schedule: 'sunday 0-23 70; monday 9-12 120',
+        rule: '{"category":null,"brand":null,"price":[5,50],"rating":null,"discount":null,"inStock":true}',
       };
       const line: OutgoingLine = {
         line_id: `${entity}.${name}`,

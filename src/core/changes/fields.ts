@@ -1,6 +1,7 @@
 import type { Level } from '../account/levels.ts';
 import type { Objects } from '../account/store.ts';
 import type { Guards } from '../bids/guards.ts';
+import { readRule, ruleSaid } from '../account/rule.ts';
 import { flat, readSchedule, scheduleSaid } from '../account/schedule.ts';
 import { isDay, type Day } from '../metrics/days.ts';
 import { money } from '../metrics/format.ts';
@@ -28,7 +29,7 @@ export const entities: readonly FieldEntity[] = [
   'placement_modifier',
 ];
 
-export type FieldKind = 'money' | 'percent' | 'day' | 'status' | 'choice' | 'text' | 'schedule';
+export type FieldKind = 'money' | 'percent' | 'day' | 'status' | 'choice' | 'text' | 'schedule' | 'rule';
 
 /** What the marketplace allows, and the account's day. Money in micros. */
 export interface FieldLimits {
@@ -214,7 +215,7 @@ export const fields: readonly Field[] = [
   },
 ];
 
-/** What lines set and no table edits: names stand in columns of their own, schedules in Spend. */
+/** What lines set and no table edits: names stand in columns of their own, schedules in Spend, rules in Kits. */
 const byLinesOnly: readonly Field[] = [
   {
     entity: 'campaign',
@@ -238,6 +239,17 @@ const byLinesOnly: readonly Field[] = [
     optional: true,
     read: ({ campaigns }, place) => campaigns[place]!.fields.schedule ?? null,
     column: 'schedule',
+  },
+  {
+    entity: 'ad_group',
+    name: 'rule',
+    label: 'Rule of its products',
+    many: 'rules of products',
+    kind: 'rule',
+    level: 'ad_groups',
+    shownAt: [],
+    read: ({ adGroups }, place) => adGroups[place]!.fields.rule ?? null,
+    column: 'rule',
   },
 ];
 
@@ -309,6 +321,10 @@ export function valueProblem(field: Field, value: string | null, limits: FieldLi
       return readSchedule(value) === null
         ? `“${value}” is no schedule: parts like “sunday 0-23 70” (weekday, first to last hour, per cent of the bid), divided by semicolons.`
         : null;
+    case 'rule':
+      return readRule(value) === null
+        ? `“${value}” is no rule: a JSON object, as {"category": "crocks"}.`
+        : null;
     case 'status':
     case 'choice':
       return (field.choices ?? []).includes(value)
@@ -334,6 +350,7 @@ export function valueText(field: Field | null, value: string | null): string {
   if (field?.kind === 'money') return money(Number(value));
   if (field?.kind === 'choice') return value.replaceAll('_', ' ');
   if (field?.kind === 'schedule') return scheduleSaid(readSchedule(value) ?? flat());
+  if (field?.kind === 'rule') return ruleSaid(readRule(value) ?? {});
   return field?.kind === 'percent' ? `${value} %` : value;
 }
 

@@ -111,6 +111,7 @@ function fieldColumns(): Column[] {
     choice: 'text',
     text: 'text',
     schedule: 'text',
+    rule: 'text',
   } as const;
   const names = [...new Set(['status', ...fields.map(({ name }) => name)])];
   return names.map((name) => {

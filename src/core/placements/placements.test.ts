@@ -300,6 +300,7 @@ describe('streams', () => {
         defaultBid: 500_000,
         modifier: 1,
         sells: [],
+        rule: null,
         targets,
         guards: guardsOff,
         negatives: [],

@@ -18,6 +18,7 @@ export const routineKinds = {
   placements: 'Placements',
   budgets: 'Budgets',
   hours: 'Days and hours',
+  collections: 'Collections',
   structure: 'How campaigns are built',
   stages: 'Stages of a budget',
 } as const;

@@ -1,91 +1,8 @@
-import { defaultGuards } from '../bids/guards.ts';
 import { describe, expect, test } from 'vitest';
-import { probabilityOver, verdictOf } from '../evidence/verdict.ts';
 import { findStructure } from './checks.ts';
-import type { StructureAdGroup, StructureCampaign, StructureGround, StructureTarget } from './ground.ts';
+import type { StructureGround, StructureTarget } from './ground.ts';
+import { adGroup, campaign, ground, target } from './structure.fixture.ts';
 import { structureKinds, type StructureKind } from './types.ts';
-
-let number = 0;
-/** A target with so many clicks a week at a CPC of 1.00, earning `earns` a click on a thousand clicks; goal 25 %. */
-function target(
-  of: { kind?: StructureTarget['row']['kind']; type?: string | null; text?: string },
-  { clicks = 10, earns = 4, orders = 20, impressions = 100, cpc = 1 } = {},
-): StructureTarget {
-  const id = String(++number);
-  const { kind = 'keyword', type = kind === 'keyword' ? 'exact' : null, text = `keyword ${id}` } = of;
-  const belief = { gamma: { shape: 100, rate: 1000 }, value: earns * 10e6, cpc: cpc * 1e6 };
-  const over = probabilityOver(belief, 0.25);
-  return {
-    row: {
-      targetId: id,
-      kind,
-      matchType: type,
-      expression: text,
-      bid: 1_200_000,
-      impressions,
-      seenOrders: orders,
-      y: orders,
-      changedOn: null,
-    } as StructureTarget['row'],
-    belief,
-    over,
-    verdict: verdictOf(over),
-    clicks,
-    spend: clicks * cpc * 1e6,
-    earns: earns * 1e6,
-    cpc: cpc * 1e6,
-    targetAcos: 0.25,
-    theta: 0.35,
-  };
-}
-
-const adGroup = (
-  name: string,
-  targets: StructureTarget[],
-  more: Partial<StructureAdGroup> = {},
-): StructureAdGroup => ({
-  adGroupId: `g-${name}`,
-  name,
-  sku: 'LID',
-  skus: ['LID'],
-  defaultBid: 900_000,
-  modifier: 1,
-  sells: [],
-  targets,
-  guards: defaultGuards,
-  negatives: [],
-  ...more,
-});
-
-const campaign = (
-  name: string,
-  adGroups: StructureAdGroup[],
-  more: Partial<StructureCampaign> = {},
-): StructureCampaign => ({
-  campaignId: `c-${name}`,
-  name,
-  kind: 'manual',
-  strategy: 'down_only',
-  modifiers: { top_of_search: 20 },
-  schedule: null,
-  dailyBudget: 20_000_000,
-  endDate: null,
-  shown: 1,
-  adGroups,
-  ...more,
-});
-
-const ground = (campaigns: StructureCampaign[], more: Partial<StructureGround> = {}): StructureGround => ({
-  today: '2026-11-26',
-  days: 30,
-  campaigns,
-  taken: new Set(campaigns.map(({ name }) => name.toLowerCase())),
-  minimumBudget: 2_000_000,
-  codes: new Map(),
-  seasons: new Map(),
-  soldOut: new Set(),
-  ...more,
-});
 
 const found = (kind: StructureKind, about: StructureGround) => {
   const all = findStructure(about);
@@ -284,37 +201,4 @@ test('keys are stable and told apart; those that are worth most stand first', ()
     'structure:mixed_match_types:c-Lids 1',
   ]);
   expect(new Set(all.map(({ kind }) => kind).filter((kind) => !(kind in structureKinds))).size).toBe(0);
-});
-
-describe('products that earn unlike an order', () => {
-  const sells = (...profits: (number | null)[]) =>
-    profits.map((profit, at) => ({
-      sku: `P${at}`,
-      share: 1 / profits.length,
-      profit: profit === null ? null : profit * 1e6,
-    }));
-  const found = (list: StructureAdGroup['sells']) =>
-    findStructure(ground([campaign('Mixed', [adGroup('Mixed', [target({})], { sells: list })])])).filter(
-      ({ kind }) => kind === 'unlike_products',
-    );
-
-  test('are named with what an order leaves; nobody else can mend it', () => {
-    const [one] = found(sells(12.4, 3.1));
-    expect(one).toMatchObject({ repair: null, drafts: [], key: 'structure:unlike_products:c-Mixed:g-Mixed' });
-    expect(one!.sentence).toContain(
-      'Mixed advertises 2 products: P0 leaves 12.40 an order and makes 50 % of its sales',
-    );
-    expect(one!.sentence).toContain('P1 leaves 3.10');
-  });
-
-  test('likes, one product, unknown costs and what hardly sells are left alone', () => {
-    expect(found(sells(4, 3))).toEqual([]);
-    expect(found(sells(4))).toEqual([]);
-    expect(found(sells(4, null))).toEqual([]);
-    const rare = [
-      { sku: 'A', share: 0.97, profit: 12e6 },
-      { sku: 'B', share: 0.03, profit: 2e6 },
-    ];
-    expect(found(rare)).toEqual([]);
-  });
 });

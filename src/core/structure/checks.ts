@@ -6,14 +6,14 @@ import { addDays } from '../metrics/days.ts';
 import { count, counted, money, percent } from '../metrics/format.ts';
 import type { Micros } from '../metrics/money.ts';
 import { wordsOf } from '../text/normalise.ts';
+import { namesShown, spendOf, sum, sure, type Check, type Found } from './check.ts';
 import type { StructureAdGroup, StructureCampaign, StructureGround, StructureTarget } from './ground.ts';
 import { moveLines, upToCents, type Move } from './moves.ts';
+import { collection, unlikeProducts } from './products.ts';
 import type { StructureFinding, StructureKind } from './types.ts';
 
 /** A campaign shows for less than this share of the time: its budget binds. */
 const binds = 0.95;
-/** Beyond doubt: over its goal, or under it, at this chance. */
-const sure = 0.9;
 /** Fewer keywords without an impression are chance. */
 const leastUnseen = 5;
 const unseenShare = 0.25;
@@ -24,21 +24,13 @@ const bestShare = 0.25;
 const manyKeywords = 5;
 /** A campaign ends so many days from now after its season: time to think again. */
 const daysToEnd = 14;
-const namesShown = 5;
-const cent = 10_000;
 
-type Found = Omit<StructureFinding, 'key' | 'kind' | 'campaignId' | 'subject'> & { at?: string };
-type Check = (campaign: StructureCampaign, ground: StructureGround, taken: Set<string>) => Found[];
-
-const sum = <T>(list: readonly T[], of: (one: T) => number): number =>
-  list.reduce((all, one) => all + of(one), 0);
 /** What targets spend a week beyond their goals, micros; never below 0. */
 const beyondGoal = (targets: readonly StructureTarget[]): Micros =>
   Math.max(
     0,
     sum(targets, ({ spend, clicks, earns, targetAcos }) => spend - targetAcos * clicks * earns),
   );
-const spendOf = (targets: readonly StructureTarget[]): Micros => sum(targets, ({ spend }) => spend);
 const isSurelyOver = ({ over }: StructureTarget): boolean => over !== null && over >= sure;
 const isSurelyUnder = ({ over }: StructureTarget): boolean => over !== null && over <= 1 - sure;
 
@@ -362,43 +354,6 @@ const offPattern: Check = (campaign, ground, taken) => {
   ];
 };
 
-/** One bid and one goal for products of which an order leaves this many times as much as of another. */
-const unlike = 1.5;
-/** What sells next to nothing there does not move the bid. */
-const leastShare = 0.05;
-
-/** Products whose profit per order differs share an ad group: one affordable cost per order does not fit them. */
-const unlikeProducts: Check = (campaign) =>
-  campaign.adGroups.flatMap(({ adGroupId, name, sku, sells }): Found[] => {
-    const known = sells.flatMap(({ profit, share, ...one }) =>
-      profit !== null && share >= leastShare ? [{ ...one, share, profit }] : [],
-    );
-    const most = Math.max(...known.map(({ profit }) => profit));
-    const least = Math.min(...known.map(({ profit }) => profit));
-    if (known.length < 2 || !(most > unlike * Math.max(least, cent))) return [];
-    const shown = known.slice(0, namesShown);
-    const said = shown.map(
-      ({ sku: one, share, profit }) =>
-        `${one} leaves ${money(profit)} an order and makes ${percent(share)} of its sales`,
-    );
-    const more = known.length - shown.length;
-    return [
-      {
-        at: adGroupId,
-        sku,
-        sentence:
-          `${name} advertises ${counted(sells.length, 'product')}: ${said.join('; ')}${more > 0 ? `; ${count(more)} more` : ''}. ` +
-          'One bid stands for all of them, too high for one and too low for another. Its goal is theirs by what it sells; ' +
-          'a kit for each gives it a bid of its own.',
-        worth: 0,
-        repair: null,
-        loses: '',
-        campaigns: [],
-        drafts: [],
-      },
-    ];
-  });
-
 const checks: Readonly<Record<StructureKind, Check>> = {
   mixed_match_types: mixedMatchTypes,
   starved_ad_group: starvedAdGroup,
@@ -409,6 +364,7 @@ const checks: Readonly<Record<StructureKind, Check>> = {
   small_budget: smallBudget,
   off_pattern: offPattern,
   unlike_products: unlikeProducts,
+  collection,
 };
 
 /** Everything that is found about how campaigns are built, worth most first. */

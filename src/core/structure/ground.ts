@@ -33,8 +33,10 @@ export interface StructureAdGroup {
   defaultBid: Micros;
   /** Click-weighted mean of (1 + placement modifier), times that of the schedule. */
   modifier: number;
-  /** Of several products: what an order of each leaves before ads, micros, null where unknown, and its share of sales. */
-  sells: { sku: string; share: number; profit: Micros | null }[];
+  /** By which it chooses its products, as it is kept (account/rule.ts); null where they are listed. */
+  rule: string | null;
+  /** Of several products: what an order of each leaves before ads, micros, null where unknown, its price, and its share of sales. */
+  sells: { sku: string; share: number; profit: Micros | null; price: Micros | null }[];
   targets: StructureTarget[];
   /** What its bids keep to. */
   guards: Guards;
@@ -89,6 +91,9 @@ export function structureCampaigns(
   for (const { campaign, placement, modifier } of objects.placements)
     if (modifier) modifiers[campaign]![placement] = modifier;
   const defaults = new Map(objects.adGroups.map(({ id, fields }) => [id, Number(fields.default_bid ?? 0)]));
+  const rules = new Map(
+    objects.adGroups.flatMap(({ id, fields }) => (fields.rule ? [[id, String(fields.rule)] as const] : [])),
+  );
   const about = new Map(objects.campaigns.map((campaign, place) => [campaign.id, { campaign, place }]));
   const found = new Map<string, StructureCampaign>();
   const groups = new Map<string, StructureAdGroup>();
@@ -123,7 +128,12 @@ export function structureCampaigns(
       skus: advertised.get(adGroupId) ?? [],
       defaultBid: defaults.get(adGroupId) ?? 0,
       modifier: adGroup.modifier,
-      sells: (input.mixes?.get(adGroupId) ?? []).map((part) => ({ ...part, profit: profitOf(part.sku) })),
+      sells: (input.mixes?.get(adGroupId) ?? []).map((part) => ({
+        ...part,
+        profit: profitOf(part.sku),
+        price: input.products.get(part.sku)?.price ?? null,
+      })),
+      rule: rules.get(adGroupId) ?? null,
       targets: [],
       guards: goals.guardsOf(goals.of(adGroup)),
       negatives: [],

@@ -13,6 +13,7 @@ export const structureKinds = {
   small_budget: 'A budget too small to judge by',
   off_pattern: 'A name off the pattern',
   unlike_products: 'Products that earn unlike an order',
+  collection: 'A collection takes in what cannot earn',
 } as const;
 export type StructureKind = keyof typeof structureKinds;
 

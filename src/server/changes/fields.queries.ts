@@ -22,6 +22,7 @@ const types: Record<Field['kind'], string> = {
   choice: 'text',
   text: 'text',
   schedule: 'text',
+  rule: 'jsonb',
 };
 
 const ofObjects = lineFields.filter(
@@ -43,6 +44,11 @@ export const nowValue = (sql: Database | Transaction) => sql`
       (select m.modifier::text from placement_modifier m where m.account_id = l.account_id
         and m.campaign_id = c.campaign_id and m.placement = l.field)
   end`;
+
+/** Whether what a line changes is no longer what it was when the line was made. Wants `withObjects` in its query. */
+export const isOvertaken = (sql: Database | Transaction) => sql`
+  case when l.entity = 'ad_group' and l.field = 'rule' then g.rule is distinct from l.old_value::jsonb
+    else coalesce(${nowValue(sql)}, '') <> coalesce(l.old_value, '') end`;
 
 /** The objects that a line `l` names: campaign `c`, ad group `g`, target `t`, negative `n`; `pc`, `pg` while planned. */
 export const withObjects = (sql: Database | Transaction) => sql`

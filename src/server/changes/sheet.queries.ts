@@ -1,6 +1,6 @@
 import type { Effect } from '../../core/effect/types.ts';
 import type { Database } from '../db/connection.ts';
-import { nowValue, placeNames, withObjects } from './fields.queries.ts';
+import { isOvertaken, placeNames, withObjects } from './fields.queries.ts';
 import type { BidLine } from '../forecasts/control.ts';
 
 /** What is read of a whole sheet, however many lines it has: their places, and what they do together. */
@@ -60,7 +60,7 @@ export async function linesSince(
   return sql<KnownRow[]>`
     select l.line_id, l.campaign_id, l.ad_group_id, ${placeNames(sql)}, l.entity, l.action, l.harvest,
       l.expression, l.object_id, l.field, l.new_value, l.match_type, l.conflict_key, l.state, l.effect, l.written,
-      l.state = 'open' and l.action = 'update' and coalesce(${nowValue(sql)}, '') <> coalesce(l.old_value, '')
+      l.state = 'open' and l.action = 'update' and ${isOvertaken(sql)}
         as overtaken
     from line l ${withObjects(sql)}
     where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.written > ${since} ${standing}`;
@@ -71,7 +71,7 @@ export async function overtakenLines(sql: Database, accountId: number, sheetId: 
   const rows = await sql<{ line_id: number }[]>`
     select l.line_id from line l ${withObjects(sql)}
     where l.account_id = ${accountId} and l.sheet_id = ${sheetId} and l.state = 'open' and l.action = 'update'
-      and coalesce(${nowValue(sql)}, '') <> coalesce(l.old_value, '')`;
+      and ${isOvertaken(sql)}`;
   return rows.map(({ line_id }) => line_id);
 }
 

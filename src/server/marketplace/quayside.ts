@@ -29,6 +29,7 @@ const fieldNames: Readonly<Record<string, string>> = {
   'target.status': 'status',
   'ad_group.default_bid': 'default_bid',
   'ad_group.status': 'status',
+  'ad_group.rule': 'rule',
   'campaign.name': 'name',
   'campaign.daily_budget': 'daily_budget',
   'campaign.lifetime_budget': 'lifetime_budget',

@@ -21,7 +21,8 @@ const fieldValues = (sql: Database, entity: FieldEntity, alias: string) =>
   sql`jsonb_build_object(${lineFields
     .filter((field) => field.entity === entity)
     .map(
-      ({ column }, i) => sql`${i === 0 ? sql`` : sql`, `}${column}::text, ${sql(`${alias}.${column}`)}`,
+      ({ column, kind }, i) =>
+        sql`${i === 0 ? sql`` : sql`, `}${column}::text, ${sql(`${alias}.${column}`)}${kind === 'rule' ? sql`::text` : sql``}`,
     )})`;
 
 export async function budgetGroupRows(sql: Database, accountId: number): Promise<BudgetGroupObject[]> {

@@ -227,13 +227,13 @@ export async function offerOf(
         sentence: sentenceOf(finding, names),
       });
     }
-  const wider = [...wants, ...(staged ? (['structure'] as const) : [])].some((kind) =>
-    Object.values(kindsOfQueue).includes(kind),
+  const wider = [...wants, ...(staged ? (['structure'] as const) : [])].some(
+    (kind) => kind === 'collections' || Object.values(kindsOfQueue).includes(kind),
   )
     ? await widerFor(accountId, window)
     : { rows: [], decided: 0 };
   for (const row of wider.rows) {
-    const kind = kindsOfQueue[row.queue];
+    const kind = row.key.startsWith('structure:collection:') ? 'collections' : kindsOfQueue[row.queue];
     const isStarved = staged && row.key.startsWith('structure:starved_best:');
     if (kind === undefined || !(wants.has(kind) || isStarved) || !within(row)) continue;
     if (row.proposal.kind === 'repair' && row.proposal.repair === null) continue;

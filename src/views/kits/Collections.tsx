@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import type { CollectionRow } from '../../answers/kits.ts';
-import { ruleSaid } from '../../core/kits/collections.ts';
+import { ruleSaid } from '../../core/account/rule.ts';
 import { counted } from '../../core/metrics/format.ts';
 import { get } from '../../ui/api.ts';
 import { sizes } from '../../ui/theme.ts';

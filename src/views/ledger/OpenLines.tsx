@@ -148,6 +148,7 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
   const leads =
     line.entity === 'placement_modifier' ||
     line.field === 'schedule' ||
+    line.field === 'rule' ||
     (line.entity === 'target' && line.action === 'create');
   const told = inPlace && line.harvest && !leads ? '' : line.reason;
   return (
@@ -193,6 +194,8 @@ function OpenLine({ line, inPlace, onRemove, onEdit, onApplied }: OpenLineProps)
             <b>{newText(line)}</b>{' '}
             <Link href={at(`/spend?part=when&campaign=${line.campaign_id}`)}>draw</Link>
           </span>
+        ) : field?.kind === 'rule' ? (
+          <b>{newText(line)}</b>
         ) : field ? (
           <ValueField key={`${line.version}:${line.new_value}`} line={line} field={field} onEdit={onEdit} />
         ) : (

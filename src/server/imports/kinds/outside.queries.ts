@@ -26,7 +26,8 @@ export async function noteOutsideChanges(tx: Transaction, accountId: number, day
       select 'ad_group', g.ad_group_id, v.field, g.campaign_id, g.ad_group_id, v.old_value, v.new_value
       from keyed s join ad_group g on g.account_id = ${accountId} and g.ext_id = s.ad_group_id
       cross join lateral (values
-        ('status', g.status, s.status), ('default_bid', g.default_bid::text, s.default_bid::text)) v (field, old_value, new_value)
+        ('status', g.status, s.status), ('default_bid', g.default_bid::text, s.default_bid::text),
+        ('rule', g.rule::text, s.rule::jsonb::text)) v (field, old_value, new_value)
       where s.entity = 'ad_group'
       union all
       select 'target', t.target_id, v.field, g.campaign_id, t.ad_group_id, v.old_value, v.new_value

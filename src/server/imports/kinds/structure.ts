@@ -1,3 +1,4 @@
+import { readRule } from '../../../core/account/rule.ts';
 import { column } from '../files/columns.ts';
 import type { RowCheck } from '../files/read.ts';
 import { textOf } from '../files/read.ts';
@@ -21,15 +22,6 @@ const entities = [
   'left_out',
 ];
 
-const isRule = (text: string): boolean => {
-  try {
-    const rule: unknown = JSON.parse(text);
-    return typeof rule === 'object' && rule !== null && !Array.isArray(rule);
-  } catch {
-    return false;
-  }
-};
-
 /** Also brings entity and match type into the form in which they are kept. */
 const check: RowCheck = (values) => {
   const entity = words(textOf(values.entity) ?? '');
@@ -40,7 +32,7 @@ const check: RowCheck = (values) => {
   if (['target', 'negative', 'picture', 'title', 'left_out'].includes(entity) && !values.expression)
     return { column: 'expression', reason: 'It has no expression.' };
   const rule = textOf(values.rule);
-  if (rule !== null && !isRule(rule))
+  if (rule !== null && readRule(rule) === null)
     return { column: 'rule', reason: 'It is no rule: a JSON object, as {"category": "crocks"}.' };
   values.entity = entity;
   values.match_type = textOf(values.match_type)?.toLowerCase() ?? null;
