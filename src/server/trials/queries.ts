@@ -184,8 +184,8 @@ export async function timesBetween(
   return sql<(DayFigures & { isTouched: boolean })[]>`
     with time as (
       select * from unnest(${times.map(({ campaignId }) => campaignId)}::bigint[], ${times.map(({ at }) => at)}::int[],
-        ${times.map(({ isTouched }) => isTouched)}::boolean[]) as t (campaign_id, place, is_touched))
-    select h.day::text, t.is_touched as "isTouched", sum(h.clicks)::float8 as clicks, sum(h.spend)::float8 as spend,
+        ${times.map(({ isTouched }) => (isTouched ? 1 : 0))}::int[]) as t (campaign_id, place, touched))
+    select h.day::text, t.touched = 1 as "isTouched", sum(h.clicks)::float8 as clicks, sum(h.spend)::float8 as spend,
       sum(h.orders)::float8 as orders, sum(h.sales)::float8 as sales
     from campaign_hour h join time t on t.campaign_id = h.campaign_id
       and t.place = (extract(isodow from h.day)::int - 1) * 24 + h.hour
