@@ -1,10 +1,11 @@
+import { randomUUID } from 'node:crypto';
 import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { ItemsAnswer, RoutinesWaiting } from '../../src/answers/routines.ts';
 import type { QueueAnswer } from '../../src/answers/round.ts';
 import { routinesOf } from '../support/routines.ts';
 import { openSheetOf } from '../support/sheets.ts';
-import { startStack, structureOf, type Stack } from '../support/stack.ts';
+import { callQuayside, startStack, structureOf, type Stack } from '../support/stack.ts';
 
 /** Routines: a round by itself, within limits, with the same findings and sentences as a person's. */
 
@@ -388,4 +389,51 @@ describe('when it runs', () => {
       .toBeGreaterThan(0);
     expect(await runs('Clocked')).toHaveLength(1);
   }, 400_000);
+});
+
+test('collections: a rule that takes in what is sold out is mended as a person would, and stays mended', async () => {
+  const rule = { inStock: false };
+  await callQuayside(stack.quayside, 'POST', '/changes', {
+    idempotency_key: randomUUID(),
+    lines: [
+      {
+        line_id: '1',
+        action: 'create',
+        entity: 'campaign',
+        temp_id: 'c',
+        values: { name: 'Everything', kind: 'manual', budget: 10 },
+      },
+      {
+        line_id: '2',
+        action: 'create',
+        entity: 'ad_group',
+        campaign_id: 'new:c',
+        values: { name: 'Everything', default_bid: 0.3, rule },
+      },
+    ],
+  });
+  await days(1);
+  await make('Chosen', { kinds: ['collections'], grace: 0, reach: { how: 'send' } });
+  const made = await run('Chosen');
+  expect(made).toMatchObject({ state: 'sent', summary: { taken: 1, lines: 1 } });
+  const [item] = await items(made.runId, 'taken');
+  expect(item!.kind).toBe('collections');
+  expect(item!.sentence).toMatch(
+    /^A collection takes in what cannot earn\. Everything shows \d+ products by its rule: all products\. .+ sold out/,
+  );
+  const ruleNow = async () =>
+    JSON.parse(
+      String(
+        (await structureOf(stack.quayside)).find(
+          ({ entity, campaign }) => entity === 'ad_group' && campaign === 'Everything',
+        )!.rule,
+      ),
+    ) as object;
+  expect(await ruleNow()).toMatchObject({ inStock: true });
+  expect((await run('Chosen')).state).toBe('nothing');
+  // Taken back: what Postgres keeps of a rule is the same rule, however it is written.
+  await act(made.runId, 'revert');
+  await call('POST', 'sheet/send', {});
+  await settled();
+  expect(await ruleNow()).toMatchObject({ inStock: false });
 });
