@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import type { SeasonAnswer } from '../../answers/account.ts';
 import type { WhyAnswer } from '../../answers/round.ts';
 import type { AloneAnswer } from '../../answers/spend.ts';
@@ -359,21 +360,30 @@ export async function findingsOf(
   return [found, result];
 }
 
+/** So many findings are read at once before whoever else asks has a turn. */
+const readAtOnce = 200;
+
 /**
- * What waits of terms and targets, judged within a routine's own limits, each with its whole working; what routines hold
- * among it: the one of the highest rank has it.
+ * What waits of terms and targets within a place, judged within a routine's own limits, each with its whole working; what
+ * routines hold among it: the one of the highest rank has it.
  */
 export async function findingsFor(
   accountId: number,
   window: Window,
   by: Narrowing,
+  isWanted: (row: QueueRow) => boolean,
 ): Promise<{ judged: Judged; findings: Finding[]; decided: number }> {
   const { judged: result, workings } = await keptOf(accountId, window, by);
   const { waiting, counts, tolerated } = await leftOf(accountId, result, false);
   const texts = await workings;
+  const findings: Finding[] = [];
+  for (const [at, i] of waiting.entries()) {
+    if (at % readAtOnce === 0) await setImmediate();
+    if (isWanted(JSON.parse(result.rows[i]!) as QueueRow)) findings.push(JSON.parse(texts[i]!) as Finding);
+  }
   return {
     judged: result,
-    findings: waiting.map((i) => JSON.parse(texts[i]!) as Finding),
+    findings,
     decided: counts.later + counts.skipped + tolerated.count,
   };
 }

@@ -191,7 +191,7 @@ export async function offerOf(
   ]);
   const nameOf = new Map(campaigns.map(({ id, name }) => [id, name]));
   const narrowing = narrowingOf(routine);
-  const { judged, findings, decided } = await findingsFor(accountId, window, narrowing);
+  const { judged, findings, decided } = await findingsFor(accountId, window, narrowing, within);
   const names = { adGroup: (id: string) => judged.adGroups[id]?.name ?? id };
   const days = routine.days;
   const account = judged.sums;
@@ -200,7 +200,7 @@ export async function offerOf(
   if (wants.has('harvest') || wants.has('negate') || wants.has('bids'))
     for (const finding of findings) {
       const kind = kindOf(finding);
-      if (kind === null || !wants.has(kind) || !within(finding)) continue;
+      if (kind === null || !wants.has(kind)) continue;
       const { proposal, working } = finding;
       const field = finding.members
         ? `ad_group:${finding.adGroupId}:default_bid`
