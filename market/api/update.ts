@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util';
 import {
   placements,
   type AdGroup,
@@ -142,7 +143,9 @@ function checkStale(line: ChangeLine, live: string): void {
   if (line.old_value === null || line.old_value === undefined || line.old_value === '') return;
   const same =
     line.old_value === live ||
-    (live !== '' && Number.isFinite(Number(live)) && Number(line.old_value) === Number(live));
+    (live !== '' && Number.isFinite(Number(live)) && Number(line.old_value) === Number(live)) ||
+    // A rule is what it asks for, in whatever order it is written.
+    (live.startsWith('{') && isDeepStrictEqual(readRule(line.old_value), readRule(live)));
   if (!same) refuse('stale', `The value is ${live} by now, not ${line.old_value}.`, live);
 }
 
