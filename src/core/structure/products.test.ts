@@ -69,7 +69,7 @@ describe('a collection that takes in what cannot earn', () => {
   test('its rule leaves out what is cheaper than all that earns', () => {
     const [one] = found();
     expect(one!.sentence).toBe(
-      'Crocks shows 4 products by its rule: category crocks. ' +
+      'Crocks shows 4 products by its rule “category crocks”. ' +
         'An order there costs 10.00 by ads, 8.86 at the least; C leaves 4.00, D leaves 2.00 before ads.',
     );
     // Between 10 and 30: 20.
@@ -82,7 +82,7 @@ describe('a collection that takes in what cannot earn', () => {
       inStock: false,
     });
     expect(one!.repair).toBe(
-      'The rule becomes: category crocks, price 20.00 or more. 2 products leave it, 2 stay.',
+      'The rule becomes “category crocks, price 20.00 or more”: 2 products leave, 2 stay',
     );
     // Orders: shares of sales over prices are 1.25, 1, 1.25, 1.25 of 4.75; 10 a week. C loses 6.00, D 8.00 by each.
     expect(one!.worth / 1e6).toBeCloseTo(10 * (1.25 / 4.75) * (6 + 8), 6);
@@ -112,7 +112,7 @@ describe('a collection that takes in what cannot earn', () => {
   test('an upper end of its prices stays', () => {
     const [one] = found({ rule: '{"price": [5, 60], "inStock": true}' });
     expect(JSON.parse(one!.drafts[0]!.newValue!)).toEqual({ price: [20, 60], inStock: true });
-    expect(one!.repair).toContain('price 20.00 to 60.00, in stock.');
+    expect(one!.repair).toContain('“price 20.00 to 60.00, in stock”');
   });
 
   test('nothing where products are listed, none loses beyond doubt, prices do not part them, or none would stay', () => {

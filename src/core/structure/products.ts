@@ -124,9 +124,9 @@ export const collection: Check = (campaign, { soldOut }) =>
       {
         at: adGroupId,
         sku,
-        sentence: `${name} shows ${counted(skus.length, 'product')} by its rule: ${ruleSaid(rule)}. ${parts.join(' ')}`,
+        sentence: `${name} shows ${counted(skus.length, 'product')} by its rule “${ruleSaid(rule)}”. ${parts.join(' ')}`,
         worth,
-        repair: `The rule becomes: ${ruleSaid(next)}. ${counted(leaving.size, 'product')} ${leaving.size === 1 ? 'leaves' : 'leave'} it, ${count(stays)} ${stays === 1 ? 'stays' : 'stay'}.`,
+        repair: `The rule becomes “${ruleSaid(next)}”: ${counted(leaving.size, 'product')} ${leaving.size === 1 ? 'leaves' : 'leave'}, ${count(stays)} ${stays === 1 ? 'stays' : 'stay'}`,
         loses:
           lost > 0
             ? `Orders of what leaves for its price, ${percent(lost)} of those from here, and the rank that they earn it.`
