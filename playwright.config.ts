@@ -5,8 +5,7 @@ export default defineConfig({
   testDir: 'tests/e2e',
   timeout: 180_000,
   expect: { timeout: 20_000 },
-  // One more than there are cores: much of what runs waits for another process.
-  workers: 3,
+  workers: 2,
   retries: 0,
   use: {
     viewport: { width: 1280, height: 800 },

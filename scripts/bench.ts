@@ -8,7 +8,7 @@ import { exploreAccount, exploreTables } from './bench/explore.ts';
 import { largeKitOnSheet, planLargeKit } from './bench/kits.ts';
 import { testsOfLarge } from './bench/testing.ts';
 import { placementsOfLarge } from './bench/placements.ts';
-import { splitOfMany, todayOfLarge } from './bench/today.ts';
+import { splitOfMany, todayOfDemo, todayOfLarge } from './bench/today.ts';
 import { loadMillion } from './bench/load-million.ts';
 import { memoryOf, type Measure } from './bench/measure.ts';
 import { manyAccounts } from './bench/neighbours.ts';
@@ -122,6 +122,7 @@ try {
       ratio: median / 2,
       aim: 'under 2 s',
     });
+    if (wants('demo')) for (const measure of await todayOfDemo(app.url)) print(measure);
     if (wants('demo')) print(await sixtyNights(app.url));
     if (wants('demo')) for await (const measure of manyReaders(app)) print(measure);
     await app.stop();

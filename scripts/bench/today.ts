@@ -98,6 +98,30 @@ export async function todayOfLarge(app: Running & { databaseUrl: string }): Prom
   return found;
 }
 
+/** Today and Organic on the demo account, its figures being in memory: windows that nobody asked for before. */
+export async function todayOfDemo(url: string): Promise<Measure[]> {
+  const medianOf = async (path: string): Promise<number> => {
+    const times: number[] = [];
+    for (const to of ['2026-11-17', '2026-11-11', '2026-11-10', '2026-11-09', '2026-11-08'])
+      times.push((await get(`${url}/api/1/${path}?from=2026-10-18&to=${to}`)).seconds);
+    return times.sort((a, b) => a - b)[2]!;
+  };
+  const season = await get(`${url}/api/1/season`);
+  const reference = `the season's days (${(1000 * season.seconds).toFixed(1)} ms)`;
+  const measure = (name: string, seconds: number, aim: string): Measure => ({
+    name,
+    value: 1000 * seconds,
+    unit: 'ms',
+    reference,
+    ratio: seconds / season.seconds,
+    aim,
+  });
+  return [
+    measure('today-demo', await medianOf('today'), 'under 100 ms'),
+    measure('organic-demo', await medianOf('organic'), 'none named'),
+  ];
+}
+
 /** Twelve weeks of hours for every campaign: evenings sell better, Sundays less. */
 async function hoursOfCampaigns(sql: postgres.Sql): Promise<void> {
   await sql`select setseed(0.5)`;
