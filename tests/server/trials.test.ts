@@ -1,3 +1,4 @@
+import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
 import type { SeasonAnswer } from '../../src/answers/account.ts';
@@ -115,6 +116,17 @@ test('schedules alone are compared with the same hours of other weekdays; what c
   );
   await call('POST', 'sheet/lines', { lineIds: await linesOf(apart.name) });
   await setSchedule(apart.id, 'sunday 0-23 50');
+  // Of hours that nobody told of, nothing could ever be said.
+  const sql = postgres(stack.databaseUrl, { max: 1, onnotice: () => undefined });
+  const id = Number(apart.id);
+  await sql`create table told as select * from campaign_hour where campaign_id = ${id}`;
+  await sql`delete from campaign_hour where campaign_id = ${id}`;
+  await expect(make('Own Sundays', await linesOf(apart.name), weekdays)).rejects.toThrow(
+    `Nothing is told of the hours of ${apart.name}. Load campaign-hours`,
+  );
+  await sql`insert into campaign_hour select * from told`;
+  await sql`drop table told`;
+  await sql.end();
   await make('Own Sundays', await linesOf(apart.name), weekdays);
   expect(await trial('Own Sundays')).toMatchObject({ control: 'weekdays', state: 'planned', lines: 1 });
 });

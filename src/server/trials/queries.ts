@@ -192,6 +192,18 @@ export async function timesBetween(
     where h.account_id = ${accountId} and h.day between ${from} and ${to} group by 1, 2 order by 1`;
 }
 
+/** Those of some campaigns whose hours nothing is told of. */
+export async function untoldHours(
+  sql: Database | Transaction,
+  accountId: number,
+  campaignIds: readonly string[],
+): Promise<string[]> {
+  const rows = await sql<{ id: string }[]>`
+    select c.id::text as id from unnest(${[...campaignIds]}::bigint[]) as c (id)
+    where not exists (select 1 from campaign_hour h where h.account_id = ${accountId} and h.campaign_id = c.id)`;
+  return rows.map(({ id }) => id);
+}
+
 /** Organic positions of the products that campaigns advertise, day by day. */
 export async function rankDays(
   sql: Database,

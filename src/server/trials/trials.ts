@@ -16,7 +16,7 @@ import { productsOf } from '../account/queries.ts';
 import { budgetRowsOf } from '../budgets/index.ts';
 import { revert, undoGroups } from '../changes/index.ts';
 import { withOpenSheet } from '../changes/open.ts';
-import { db } from '../db/connection.ts';
+import { db, type Transaction } from '../db/connection.ts';
 import { notFound, ServiceError } from '../errors.ts';
 import { measured, schedulesOf, type MeasureAbout } from './measure.ts';
 import {
@@ -26,6 +26,7 @@ import {
   linesToTry,
   removeTrial,
   trialLines,
+  untoldHours,
   type KeptTrial,
   type OpenTrialLine,
   type TrialLine,
@@ -151,7 +152,7 @@ export async function makeTrial(
       const message = `One of these lines is in the trial “${trials.get(taken.trialId!)?.name ?? ''}” already.`;
       throw new ServiceError(409, 'trial_clash', message);
     }
-    const apart = plan.control === 'weekdays' ? weekdaysProblem(meant.map(triedOf)) : null;
+    const apart = plan.control === 'weekdays' ? await apartProblem(tx, accountId, meant) : null;
     if (apart) throw new ServiceError(422, 'bad_trial', apart, { field: 'control' });
     const mine = meant.map(touchOf);
     const lines = await trialLines(tx, accountId);
@@ -168,6 +169,20 @@ export async function makeTrial(
     const ids = meant.map(({ lineId }) => lineId);
     return { trialId: await insertTrial(tx, accountId, plan, ids), lines: ids.length };
   });
+}
+
+/** Why lines cannot be compared with other weekdays of their own campaigns; null where they can. */
+async function apartProblem(
+  tx: Transaction,
+  accountId: number,
+  meant: readonly OpenTrialLine[],
+): Promise<string | null> {
+  const problem = weekdaysProblem(meant.map(triedOf));
+  if (problem) return problem;
+  const [untold] = await untoldHours(tx, accountId, [...new Set(meant.map(({ campaignId }) => campaignId))]);
+  if (untold === undefined) return null;
+  const { campaign } = meant.find(({ campaignId }) => campaignId === untold)!;
+  return `Nothing is told of the hours of ${campaign}. Load campaign-hours, or compare with campaigns that stand still.`;
 }
 
 const triedOf = (line: OpenTrialLine): TriedLine => ({

@@ -1,7 +1,7 @@
 import Link from '@mui/material/Link';
 import { useQuery } from '@tanstack/react-query';
 import type { OutsideAnswer, OutsideChange } from '../../answers/changes.ts';
-import { fieldOf, valueText } from '../../core/changes/fields.ts';
+import { fieldOf } from '../../core/changes/fields.ts';
 import { counted } from '../../core/metrics/format.ts';
 import { at } from '../../ui/address.ts';
 import { get } from '../../ui/api.ts';
@@ -10,9 +10,7 @@ import { useSort } from '../../ui/list/filters.tsx';
 import { Empty, Failed, ListHead, ListPage, Matching, Waiting } from '../../ui/list/ListPage.tsx';
 import { ListTable, type ListColumn } from '../../ui/list/ListTable.tsx';
 import { useList } from '../../ui/list/useList.ts';
-
-const text = ({ entity, field }: OutsideChange, value: string) =>
-  valueText(fieldOf(entity, field), value) || 'none';
+import { outsideText } from '../../ui/outsideText.ts';
 
 const whatOf = ({ entity, field, matchType, targetKind }: OutsideChange): string => {
   if (entity === 'placement_modifier') return `Modifier, ${field.replaceAll('_', ' ')}`;
@@ -43,13 +41,19 @@ const columns: ListColumn<OutsideChange>[] = [
     cell: (row) => <b>{whereOf(row)[0]}</b>,
     below: (row) => whereOf(row)[1],
   },
-  { id: 'old', label: 'Before', width: '110px', isNumber: true, cell: (row) => text(row, row.oldValue) },
+  {
+    id: 'old',
+    label: 'Before',
+    width: '110px',
+    isNumber: true,
+    cell: (row) => outsideText(row, row.oldValue),
+  },
   {
     id: 'new',
     label: 'Then',
     width: '110px',
     isNumber: true,
-    cell: (row) => <b>{text(row, row.newValue)}</b>,
+    cell: (row) => <b>{outsideText(row, row.newValue)}</b>,
   },
 ];
 const sorts = {

@@ -22,6 +22,7 @@ import { AddressNote } from '../../ui/shell/AddressNote.tsx';
 import { useWindow } from '../../ui/shell/data.ts';
 import type { KeyHelp } from '../../ui/shell/Keys.tsx';
 import { Shell } from '../../ui/shell/Shell.tsx';
+import { outsideText } from '../../ui/outsideText.ts';
 import { sizes } from '../../ui/theme.ts';
 import { OrganicView, organicHelp } from '../organic/OrganicView.tsx';
 import { Figures } from './Figures.tsx';
@@ -344,10 +345,11 @@ function Outside({ answer: { outside, campaigns, prices } }: { answer: TodayAnsw
       aside={outside.count > 0 && <Link href={at('/ledger?sheet=outside')}>All {count(outside.count)}</Link>}
     >
       {isQuiet && 'Nothing: bids, budgets, campaigns and prices stand as they were.'}
-      {outside.changes.map(({ day, campaign, expression, field, oldValue, newValue, objectId }) => (
-        <div key={`${day} ${objectId} ${field}`}>
-          <span className="soft">{shortDay(day)}</span> {expression ?? campaign}: {field.replaceAll('_', ' ')}{' '}
-          {amount(field, oldValue)} → {amount(field, newValue)}
+      {outside.changes.map((change) => (
+        <div key={`${change.day} ${change.objectId} ${change.field}`}>
+          <span className="soft">{shortDay(change.day)}</span> {change.expression ?? change.campaign}:{' '}
+          {change.field.replaceAll('_', ' ')} {outsideText(change, change.oldValue)} →{' '}
+          {outsideText(change, change.newValue)}
         </div>
       ))}
       {campaigns.slice(0, 6).map(({ name, what, day }) => (
@@ -363,9 +365,6 @@ function Outside({ answer: { outside, campaigns, prices } }: { answer: TodayAnsw
     </Section>
   );
 }
-
-const amount = (field: string, value: string): string =>
-  /bid|budget/.test(field) && /^\d+$/.test(value) ? money(Number(value)) : value;
 
 /** Products that run out, soonest first. */
 function Stock({ answer: { stock, today } }: { answer: TodayAnswer }) {
