@@ -35,6 +35,23 @@ const bidLine = (target: Row, bid: number, lineId: string): OutgoingLine => ({
   expression: null,
 });
 
+/** A line that makes something, with nothing but what is named. */
+const line = (id: string, entity: string, more: Partial<OutgoingLine>): OutgoingLine => ({
+  line_id: id,
+  action: 'create',
+  entity,
+  id: null,
+  campaign_id: null,
+  ad_group_id: null,
+  field: '',
+  old_value: null,
+  new_value: null,
+  target_kind: null,
+  match_type: null,
+  expression: null,
+  ...more,
+});
+
 /** A campaign with a budget for all its days. */
 async function makeForLife(shop: Marketplace, endDate: string): Promise<void> {
   const { minimum_lifetime_budget: least } = await shop.limits();
@@ -45,49 +62,19 @@ async function makeForLife(shop: Marketplace, endDate: string): Promise<void> {
     budget: Number(least),
     end_date: endDate,
   };
-  const nothing = {
-    id: null,
-    campaign_id: null,
-    ad_group_id: null,
-    field: '',
-    old_value: null,
-    new_value: null,
-  };
-  const target = { target_kind: null, match_type: null, expression: null };
-  const line: OutgoingLine = {
-    line_id: '1',
-    action: 'create',
-    entity: 'campaign',
-    temp_id: 'life',
-    ...nothing,
-    ...target,
-    values,
-  };
-  expect((await shop.send(crypto.randomUUID(), [line]))[0]).toMatchObject({ state: 'applied' });
+  const answers = await shop.send(crypto.randomUUID(), [line('1', 'campaign', { temp_id: 'life', values })]);
+  expect(answers[0]).toMatchObject({ state: 'applied' });
 }
 
 /** An ad group whose rule chooses its products, which no other account can be relied upon to have. */
 async function makeCollection(shop: Marketplace): Promise<void> {
   const name = `Chosen ${crypto.randomUUID().slice(0, 8)}`;
-  const line = (entity: string, values: object, place: Partial<OutgoingLine>): OutgoingLine => ({
-    line_id: entity,
-    action: 'create',
-    entity,
-    id: null,
-    campaign_id: null,
-    ad_group_id: null,
-    field: '',
-    old_value: null,
-    new_value: null,
-    target_kind: null,
-    match_type: null,
-    expression: null,
-    values: { name, ...values },
-    ...place,
-  });
   const answers = await shop.send(crypto.randomUUID(), [
-    line('campaign', { kind: 'manual', budget: 10 }, { temp_id: 'chosen' }),
-    line('ad_group', { default_bid: 0.5, rule: { inStock: false } }, { campaign_id: 'new:chosen' }),
+    line('1', 'campaign', { temp_id: 'chosen', values: { name, kind: 'manual', budget: 10 } }),
+    line('2', 'ad_group', {
+      campaign_id: 'new:chosen',
+      values: { name, default_bid: 0.5, rule: { inStock: false } },
+    }),
   ]);
   expect(answers.map(({ state }) => state)).toEqual(['applied', 'applied']);
 }
@@ -234,21 +221,6 @@ export function connectorContract(connected: () => Marketplace, unreachable: () 
   test('a campaign is made with what stands in it by references of one batch; what stands on a refused one is refused', async () => {
     const shop = connected();
     const name = `Contract ${crypto.randomUUID().slice(0, 8)}`;
-    const line = (id: string, entity: string, more: Partial<OutgoingLine>): OutgoingLine => ({
-      line_id: id,
-      action: 'create',
-      entity,
-      id: null,
-      campaign_id: null,
-      ad_group_id: null,
-      field: '',
-      old_value: null,
-      new_value: null,
-      target_kind: null,
-      match_type: null,
-      expression: null,
-      ...more,
-    });
     const campaign = (id: string, temp_id: string) =>
       line(id, 'campaign', {
         temp_id,

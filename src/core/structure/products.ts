@@ -111,7 +111,7 @@ export const collection: Check = (campaign, { soldOut }) =>
                 .map((one) => `${one.sku} leaves ${money(one.profit!)}`)
                 .join(
                   ', ',
-                )}${losers.length > namesShown ? `, ${count(losers.length - namesShown)} more no more` : ''} before ads.`,
+                )}${losers.length > namesShown ? `, ${count(losers.length - namesShown)} others too little` : ''} before ads.`,
           ]
         : []),
       ...(gone.length > 0

@@ -37,7 +37,7 @@ export async function latestRuns(sql: Database, accountId: number, limit: number
     where n.account_id = ${accountId} order by n.run_id desc limit ${limit}`;
 }
 
-/** Runs that hold a sheet, what leaves first before the others; then newest runs that proposed, no older than a day. */
+/** Runs that hold a sheet, what leaves first before the others; then each routine's newest run, where it proposed. `since`: the first day of theirs. */
 export async function waitingRuns(sql: Database, accountId: number, since: Day): Promise<RunRow[]> {
   return sql<RunRow[]>`
     select ${runColumns(sql)} from routine_run n left join sheet s using (account_id, sheet_id)
