@@ -123,7 +123,7 @@ try {
       aim: 'under 2 s',
     });
     if (wants('demo')) for (const measure of await todayOfDemo(app.url)) print(measure);
-    if (wants('demo')) print(await sixtyNights(app.url));
+    if (wants('demo')) (await sixtyNights(app.url)).forEach(print);
     if (wants('demo')) for await (const measure of manyReaders(app)) print(measure);
     await app.stop();
     await quayside.stop();

@@ -140,7 +140,15 @@ describe('what is done about it', () => {
         queue === 'targets' && campaignId === lowered.campaignId && key !== own?.key,
     );
     for (const { key } of others) expect(covered[key]).toMatch(/budget of its campaign/);
-    await empty();
+    // Once they are sent, the days before tell nothing new: what they do has to be seen first.
+    const { jobId, sheetId } = await call<{ jobId: string; sheetId: number }>('POST', 'sheet/send', {});
+    await waitForJob(stack.url, jobId);
+    const after = (await budgets()).campaigns.find(({ campaignId }) => campaignId === lowered.campaignId)!;
+    expect(after.proposal!.held).toContain('cooldown');
+    expect(after.isFinding).toBe(false);
+    await call('POST', `ledger/${sheetId}/revert`, {});
+    const back = await call<{ jobId: string }>('POST', 'sheet/send', { clicksMeant: true });
+    await waitForJob(stack.url, back.jobId);
   });
 
   test('bad budgets are refused whole: nothing of them is on the sheet', async () => {

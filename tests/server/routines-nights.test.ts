@@ -1,18 +1,15 @@
 import postgres from 'postgres';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { shippedRoutines } from '../../src/core/routines/shipped.ts';
-import type { DryAnswer, StagesAnswer } from '../../src/answers/routines.ts';
-import { waitForJob } from '../../scripts/lib/processes.ts';
+import type { StagesAnswer } from '../../src/answers/routines.ts';
 import { routinesOf } from '../support/routines.ts';
 import { startStack, structureOf, type Stack } from '../support/stack.ts';
 
-/** Routines by themselves: nights of the past, stages, a server that falls, and four weeks of all that are shipped. */
+/** Routines by themselves: stages, a server that falls, and four weeks of all that are shipped. */
 
 let stack: Stack;
 let sql: postgres.Sql;
-const { call, all, routine, runs, settled, turn, make, change, run, act, items, days } = routinesOf(
-  () => stack,
-);
+const { call, all, routine, runs, settled, turn, make, change, run, items, days } = routinesOf(() => stack);
 
 beforeAll(async () => {
   stack = await startStack(true);
@@ -21,83 +18,6 @@ beforeAll(async () => {
 afterAll(async () => {
   await sql.end();
   await stack.stop();
-});
-
-test('a dry run sees no more than was known: later days, whatever they hold, change nothing of an earlier night', async () => {
-  await make('Played', { kinds: ['bids', 'negate', 'harvest'], grace: 0 });
-  const { settings } = await routine('Played');
-  const play = async () => {
-    const { jobId } = await call<{ jobId: string }>('POST', 'routines/dry', {
-      settings,
-      from: '2026-10-26',
-      to: '2026-10-28',
-    });
-    await waitForJob(stack.url, jobId);
-    const { result } = await call<{ result: { played: DryAnswer } }>('GET', `jobs/${jobId}`);
-    return result.played;
-  };
-  const before = await play();
-  expect(before.nights).toHaveLength(3);
-  expect(before.summary.taken).toBeGreaterThan(20);
-  expect(before.summary.sales.low).toBeLessThan(before.summary.sales.high);
-  // Orders of all days after the last night, ten times as many: no night knows of them.
-  for (const table of ['target_day', 'term_day'])
-    await sql`update ${sql(table)} set orders = orders * 10, sales = sales * 10 where day > '2026-10-28'`;
-  await sql`delete from day_block where day > '2026-10-28'`;
-  await sql`update account set data_version = data_version + 1`;
-  await stack.killAndRestart();
-  const after = await play();
-  expect(after.nights).toEqual(before.nights);
-  // And they are no longer the same where those days are known.
-  for (const table of ['target_day', 'term_day'])
-    await sql`update ${sql(table)} set orders = orders / 10, sales = sales / 10 where day > '2026-10-28'`;
-  await sql`delete from day_block where day > '2026-10-28'`;
-  await sql`update account set data_version = data_version + 1`;
-  await stack.killAndRestart();
-});
-
-test('what was changed since is taken back for nights before it', async () => {
-  await make('Once', {
-    kinds: ['bids'],
-    grace: 0,
-    reach: { how: 'send' },
-    limits: { lines: 1, weekLines: 9, spend: 9e8, weekSpend: 9e9, share: 1 },
-  });
-  const { settings } = await routine('Once');
-  const play = async () => {
-    const { jobId } = await call<{ jobId: string }>('POST', 'routines/dry', {
-      settings,
-      from: '2026-11-12',
-      to: '2026-11-12',
-    });
-    await waitForJob(stack.url, jobId);
-    return (await call<{ result: { played: DryAnswer } }>('GET', `jobs/${jobId}`)).result.played.nights[0]!
-      .items[0]!;
-  };
-  const before = await play();
-  const sent = await run('Once');
-  expect(sent.state).toBe('sent');
-  // The bid that was sent stood otherwise on that night: it is said from what it was then.
-  expect(await play()).toEqual(before);
-  const back = await act(sent.runId, 'revert');
-  await call('POST', 'sheet/undo', { groups: back.groups });
-});
-
-test('bad stretches are told', async () => {
-  const { settings } = await routine('Played');
-  const wrong = async (more: object) =>
-    call('POST', 'routines/dry', { settings, from: '2026-11-01', to: '2026-11-05', ...more }).then(
-      () => '',
-      (error: Error) => error.message,
-    );
-  expect(await wrong({ from: '2026-11-09' })).toContain('ends before it begins');
-  expect(await wrong({ from: '2026-01-01' })).toContain('nights at most');
-  expect(await wrong({ from: '2026-11-20', to: '2026-12-20' })).toContain(
-    'lies after the last day that is known',
-  );
-  expect(await wrong({ settings: { ...settings, kinds: ['placements'] } })).toContain(
-    'can be played over the past',
-  );
 });
 
 test('stages of a group keep to its total; each budget has its reason; a campaign that earns is remembered', async () => {

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { objectsAt, type PastChange } from './as-of.ts';
+import { objectsAt, type PastChange, type Played } from './as-of.ts';
 import type { Objects, TargetObject } from './store.ts';
 
 const target = (id: string, bid: number, more: Partial<TargetObject> = {}): TargetObject => ({
@@ -74,9 +74,60 @@ test('what came later is taken back, the last first; what was not there yet does
   expect(objects.targets[0]!.bid).toBe(300_000);
 });
 
+const play = (entity: string, objectId: string, field: string, value: string): Played => ({
+  entity,
+  objectId,
+  field,
+  value,
+  on: '2026-11-03',
+});
+
 test('a bid that was played stands in place of the real one, which its days were paid at', () => {
-  const played = [{ targetId: '2', bid: 250_000, on: '2026-11-03' }];
+  const played = [play('target', '2', 'bid', '250000')];
   const { objects: then, forces } = objectsAt(objects, [], played, '2026-11-07');
   expect(then.targets[1]).toMatchObject({ bid: 250_000, changedOn: '2026-11-03', bidBefore: 500_000 });
   expect(forces).toEqual([{ targetId: '2', bid: 500_000, now: 250_000, after: null, until: null }]);
+});
+
+test('budgets, modifiers, schedules and default bids that were played stand beside what really stood', () => {
+  const bare: Objects = {
+    ...objects,
+    adGroups: [{ ...objects.adGroups[0]!, fields: { default_bid: 800_000 } }],
+    targets: [target('1', 300_000), { ...target('4', 0), bid: null }],
+  };
+  const changes = [
+    change({ day: '2026-11-01', entity: 'campaign', objectId: 'c', field: 'daily_budget', old: '5000000' }),
+    change({ day: '2026-11-02', entity: 'placement_modifier', objectId: 'c', field: 'top', old: '20' }),
+  ];
+  const played = [
+    play('campaign', 'c', 'daily_budget', '12000000'),
+    play('campaign', 'c', 'schedule', 'sunday 0-23 60'),
+    play('placement_modifier', 'c', 'top', '80'),
+    play('placement_modifier', 'c', 'product', '30'),
+    play('ad_group', 'g', 'default_bid', '400000'),
+  ];
+  const { objects: then, stood, forces, changedOn, stoodOn } = objectsAt(bare, changes, played, '2026-11-07');
+  expect(then.campaigns[0]!.fields).toMatchObject({ daily_budget: '12000000', schedule: 'sunday 0-23 60' });
+  expect(stood.campaigns[0]!.fields).toEqual({ daily_budget: 9_000_000 });
+  expect(then.placements).toEqual([
+    { campaign: 0, placement: 'top', modifier: 80 },
+    // One that the marketplace told nothing of yet.
+    { campaign: 0, placement: 'product', modifier: 30 },
+  ]);
+  expect(stood.placements).toEqual(objects.placements);
+  // Only what has no bid of its own is moved by its ad group's.
+  expect(forces).toEqual([{ targetId: '4', bid: 800_000, now: 400_000, after: null, until: null }]);
+  expect(stoodOn.get('campaign:c:daily_budget')).toBe('2026-11-01');
+  expect(changedOn.get('campaign:c:daily_budget')).toBe('2026-11-03');
+  // Modifiers of a campaign move together.
+  expect([stoodOn.get('placements:c'), changedOn.get('placements:c')]).toEqual(['2026-11-02', '2026-11-03']);
+});
+
+test('campaigns and ad groups that were made since did not run', () => {
+  const changes = [
+    change({ entity: 'campaign', objectId: 'c', field: 'campaign', isMade: true, old: null }),
+    change({ day: '2026-11-12', entity: 'campaign', objectId: 'c', field: 'status', old: 'enabled' }),
+  ];
+  expect(objectsAt(objects, changes, [], '2026-11-09').objects.campaigns[0]!.status).toBe('paused');
+  expect(objectsAt(objects, changes, [], '2026-11-11').objects.campaigns[0]!.status).toBe('enabled');
 });

@@ -79,6 +79,18 @@ export function withSpreads(effect: Effect, ground: ForecastGround, widening: nu
   };
 }
 
+/** What keeping away a share of the clicks of terms does in a week. `days`: that clicks and spend were counted over. */
+export function phraseEffect(
+  { clicks, spend, belief }: Week & { belief: Belief },
+  days: number,
+  share: number,
+): Effect {
+  const week = { clicks: ((clicks * share) / days) * 7, spend: ((spend * share) / days) * 7 };
+  const { gamma, value } = belief;
+  const ground = { gamma, value, clicksSeen: clicks * share, ratio: null, margin: null };
+  return withSpreads(blockEffect(week, belief, null), ground, 1);
+}
+
 /** An effect with what it was reckoned from. */
 export interface Proposed {
   effect: Effect;

@@ -102,6 +102,27 @@ export function heldBack(candidate: Candidate, routine: Chooser, today: Day): He
   return null;
 }
 
+/**
+ * Moves of a campaign move bids along: where one of the fields that it changes (`changeName`) was changed a short while
+ * ago, all of it waits.
+ */
+export function changedLately(
+  touches: readonly string[],
+  changedOn: (name: string) => Day | null,
+  wait: number,
+  today: Day,
+): Held | null {
+  for (const name of touches) {
+    const day = changedOn(name);
+    if (day !== null && daysBetween(day, today) < wait)
+      return {
+        by: 'wait',
+        why: `A bid that it moves was changed on ${day}; it waits until ${addDays(day, wait)}.`,
+      };
+  }
+  return null;
+}
+
 /** What a run, and a week, have used of limits; micros. */
 export interface Used {
   lines: number;

@@ -1,11 +1,13 @@
 import type { Effect } from '../effect/types.ts';
 import { eighty } from '../effect/forecast.ts';
-import { addDays, daysBetween, type Day } from '../metrics/days.ts';
+import { addDays, daysBetween, type Day, type Window } from '../metrics/days.ts';
 import { counted, signedMoney } from '../metrics/format.ts';
 import type { Micros } from '../metrics/money.ts';
-import type { PlayedBid } from '../account/as-of.ts';
-import { Allowance, heldBack, type Candidate, type Held } from './choose.ts';
-import type { Routine } from './routine.ts';
+import { changeName, type Played } from '../account/as-of.ts';
+import { conflictKey, type LineDraft } from '../changes/lines.ts';
+import type { Offered } from './candidate.ts';
+import { Allowance, changedLately, heldBack, type Held } from './choose.ts';
+import type { Routine, RoutineKind } from './routine.ts';
 
 /**
  * A routine played over nights of the past, with what was known on each (domain, section 16). What it changes is
@@ -14,14 +16,46 @@ import type { Routine } from './routine.ts';
  */
 
 /** A finding of a night, with what it would do. */
-export interface DryCandidate extends Candidate {
-  subject: string;
-  campaign: string;
-  sentence: string;
+export interface DryCandidate extends Offered, Does {}
+
+/** What the lines of a finding do. */
+export interface Does {
   lines: number;
   effect: Effect | null;
-  /** Of a bid: whose, and which one. */
-  bid: { targetId: string; to: Micros } | null;
+  /** What they set, by `conflictKey`: no two findings of a night set the same. */
+  sets: string[];
+  /** Fields that they change, by `changeName`. */
+  touches: string[];
+  /** Fields that they set, where they set fields only: what is made or removed is only remembered as done. */
+  played: Omit<Played, 'on'>[];
+}
+
+export function doesOf(drafts: readonly LineDraft[]): Does {
+  const updates = drafts.filter(({ action }) => action === 'update');
+  return {
+    lines: drafts.length,
+    effect: drafts[0]?.effect ?? null,
+    sets: drafts.map(conflictKey),
+    touches: updates.map(({ entity, objectId, field }) => changeName(entity, objectId!, field)),
+    played:
+      updates.length < drafts.length
+        ? []
+        : updates.map(({ entity, objectId, field, newValue }) => ({
+            entity,
+            objectId: objectId!,
+            field,
+            value: newValue,
+          })),
+  };
+}
+
+/** What a night found. */
+export interface DryFound {
+  candidates: readonly DryCandidate[];
+  /** What the account spent a week then, micros. */
+  weekSpend: Micros;
+  /** When a field was changed last by then, by `changeName`; null: never. */
+  changedOn: (name: string) => Day | null;
 }
 
 export interface DryItem {
@@ -76,10 +110,13 @@ export interface DrySummary {
 /** How many findings of a night are told one by one. */
 const mostItems = 12;
 
+/** Kinds that may come again on new evidence: what they set is known on the nights after. */
+const moving: readonly RoutineKind[] = ['bids', 'placements', 'budgets', 'hours'];
+
 export class DryRun {
   readonly nights: DryNight[] = [];
   private readonly taken = new Set<string>();
-  private readonly bids = new Map<string, PlayedBid>();
+  private readonly fields = new Map<string, Played>();
   private readonly days: { day: Day; lines: number; spend: Micros }[] = [];
   private sums = { spend: 0, orders: 0, sales: 0, profit: 0 };
   private squares = { spend: 0, orders: 0, sales: 0, profit: 0 };
@@ -89,12 +126,17 @@ export class DryRun {
 
   constructor(
     private readonly routine: Routine,
-    private readonly to: Day,
+    private readonly stretch: Window,
   ) {}
 
-  /** Bids as they stand by what was played. */
-  get played(): PlayedBid[] {
-    return [...this.bids.values()];
+  /** Its first night. */
+  get from(): Day {
+    return this.stretch.from;
+  }
+
+  /** Fields as they stand by what was played. */
+  get played(): Played[] {
+    return [...this.fields.values()];
   }
 
   /** Whether it is due on a night: at figures, or on a day of the week. */
@@ -103,8 +145,8 @@ export class DryRun {
     return time.on === 'figures' || time.weekdays.includes((new Date(`${day}T00:00Z`).getUTCDay() + 6) % 7);
   }
 
-  /** Plays a night. `weekSpend`: what the account spent a week then, micros. */
-  night(day: Day, candidates: readonly DryCandidate[], weekSpend: Micros): void {
+  /** Plays a night. */
+  night(day: Day, { candidates, weekSpend, changedOn }: DryFound): void {
     const { routine } = this;
     const week = this.days
       .filter((one) => one.day > addDays(day, -7))
@@ -115,15 +157,14 @@ export class DryRun {
     const allowance = new Allowance(routine.limits, week, weekSpend);
     const taken: DryCandidate[] = [];
     let [beyond, left] = [0, 0];
+    const sets = new Set<string>();
     for (const one of candidates) {
-      // What was played once stands, however often its evidence comes back.
-      const repeats = one.bid === null && this.taken.has(one.key);
-      const held: Held | null = repeats
-        ? { by: 'gone', why: 'It was done on an earlier night.' }
-        : heldBack(one, routine, day);
-      if (held) left++;
+      if (this.heldOn(day, one, changedOn, sets)) left++;
       else if (allowance.take({ lines: one.lines, spend: Math.abs(one.effect?.spend ?? 0) })) beyond++;
-      else taken.push(one);
+      else {
+        taken.push(one);
+        for (const name of one.sets) sets.add(name);
+      }
     }
     for (const one of taken) this.take(one, day);
     const { lines, spend } = allowance.used;
@@ -148,6 +189,25 @@ export class DryRun {
     });
   }
 
+  /** What stands against a finding; `sets`: what others of the night set already. */
+  private heldOn(
+    day: Day,
+    one: DryCandidate,
+    changedOn: DryFound['changedOn'],
+    sets: ReadonlySet<string>,
+  ): Held | null {
+    // What was made or mended once stands, however often its evidence comes back.
+    if (!moving.includes(one.kind) && this.taken.has(one.key))
+      return { by: 'gone', why: 'It was done on an earlier night.' };
+    const held =
+      heldBack(one, this.routine, day) ?? changedLately(one.touches, changedOn, this.routine.wait, day);
+    if (held) return held;
+    if (one.lines === 0) return { by: 'gone', why: 'Nothing of it is left to do.' };
+    return one.sets.some((name) => sets.has(name))
+      ? { by: 'other_routine', why: 'Another finding of this night, worth more, sets the same.' }
+      : null;
+  }
+
   /** A night on which it was not due. */
   rest(day: Day): void {
     this.nights.push({
@@ -163,10 +223,11 @@ export class DryRun {
     });
   }
 
-  private take({ key, bid, effect, worth }: DryCandidate, day: Day): void {
+  private take({ key, played, effect, worth }: DryCandidate, day: Day): void {
     this.taken.add(key);
-    if (bid) this.bids.set(bid.targetId, { targetId: bid.targetId, bid: bid.to, on: day });
-    const weeks = daysBetween(day, this.to) / 7;
+    for (const one of played)
+      this.fields.set(`${one.entity}:${one.objectId}:${one.field}`, { ...one, on: day });
+    const weeks = daysBetween(day, this.stretch.to) / 7;
     this.worth += worth * weeks;
     if (!effect) {
       this.untold++;
@@ -221,5 +282,5 @@ export class DryRun {
   }
 }
 
-/** Kinds that can be played over the past. */
-export const playable = ['harvest', 'negate', 'bids'] as const;
+/** Kinds that cannot be played over the past: where campaigns stood in their stages then is not kept. */
+export const unplayable: readonly RoutineKind[] = ['stages'];

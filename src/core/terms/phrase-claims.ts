@@ -1,3 +1,4 @@
+import type { Day } from '../metrics/days.ts';
 import type { Claim } from '../effect/claims.ts';
 import { wordsOf } from '../text/normalise.ts';
 import type { TermGround } from './sums.ts';
@@ -45,6 +46,29 @@ export function phraseClaims(
       })),
     ]),
   );
+}
+
+/**
+ * The ad groups of a product, by their places, that have caught terms with a phrase, by phrase; those that caught them
+ * first after `until` are left out.
+ */
+export function phrasePlaces(
+  { objects, pairs }: Pick<TermGround, 'objects' | 'pairs'>,
+  phrases: ReadonlySet<string>,
+  isInside: (adGroup: number) => boolean,
+  until: Day,
+): Map<string, Set<number>> {
+  const places = new Map([...phrases].map((phrase) => [phrase, new Set<number>()]));
+  const held = new Map<number, string[]>();
+  for (let row = 0; row < pairs.target.length; row++) {
+    const { adGroup } = objects.targets[pairs.target[row]!]!;
+    if (!isInside(adGroup) || pairs.firstSeen[row]! > until) continue;
+    const term = pairs.term[row]!;
+    let within = held.get(term);
+    if (!within) held.set(term, (within = phrasesIn(pairs.texts[term]!, phrases)));
+    for (const phrase of within) places.get(phrase)!.add(adGroup);
+  }
+  return places;
 }
 
 function phrasesIn(text: string, phrases: ReadonlySet<string>): string[] {

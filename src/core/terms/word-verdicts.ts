@@ -111,7 +111,8 @@ export class WordVerdicts {
     return { mu: n[at]! > 0 ? expected[at]! / n[at]! : 0, strength: this.strength, doubt: 0 };
   }
 
-  private beliefAt(at: number): Belief {
+  /** What is believed of all terms that hold a sequence together. */
+  beliefAt(at: number): Belief {
     const { n, y, values, seenOrders, seenSales, clicks, spend } = this.sums.figures;
     const above = { mean: n[at]! > 0 ? values[at]! / n[at]! : 0, weight: this.valueWeight };
     return {

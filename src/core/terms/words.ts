@@ -1,4 +1,5 @@
 import { PairPlaces } from '../account/places.ts';
+import { counted, money } from '../metrics/format.ts';
 import { wordsOf } from '../text/normalise.ts';
 
 /** Sequences of one to three words over all terms (domain, section 7.3): one bad word spoils a hundred harmless terms. */
@@ -30,6 +31,28 @@ export type TermFigures = Record<WordFigure, Float64Array>;
 
 export const termFigures = (count: number): TermFigures =>
   Object.fromEntries(wordFigures.map((name) => [name, new Float64Array(count)])) as TermFigures;
+
+/** What is said of words that are to be kept away. Money in micros. */
+export function sentenceOfWords({
+  words,
+  terms,
+  spend,
+  orders,
+  sales,
+}: {
+  words: string;
+  /** How many terms hold them. */
+  terms: number;
+  spend: number;
+  orders: number;
+  sales: number;
+}): string {
+  const lost =
+    orders === 0
+      ? 'None of them sold.'
+      : `${counted(orders, 'order')}, ${money(sales)} of sales ${orders === 1 ? 'is' : 'are'} lost.`;
+  return `“${words}” is in ${counted(terms, 'term')} that spent ${money(spend)}. ${lost}`;
+}
 
 /** Mixes two numbers to one of 24 bits: every bit of both moves half the bits of the result. */
 function mixed(a: number, b: number): number {

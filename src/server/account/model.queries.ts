@@ -248,11 +248,8 @@ export async function modelOf(sql: Database, accountId: number, until: Day | nul
 }
 
 /** The day on which the bid of each ad group was changed last, by a sheet or elsewhere. */
-export async function defaultBidChanges(
-  sql: Database,
-  accountId: number,
-): Promise<{ ad_group_id: string; day: Day }[]> {
-  return sql<{ ad_group_id: string; day: Day }[]>`
+export async function defaultBidChanges(sql: Database, accountId: number): Promise<Map<string, Day>> {
+  const rows = await sql<{ ad_group_id: string; day: Day }[]>`
     select ad_group_id, max(day) as day from (
       select l.object_id as ad_group_id, s.sent_on as day from line l join sheet s using (account_id, sheet_id)
       where l.account_id = ${accountId} and l.entity = 'ad_group' and l.field = 'default_bid' and l.action = 'update'
@@ -261,4 +258,5 @@ export async function defaultBidChanges(
       select object_id::text, day from outside_change
       where account_id = ${accountId} and entity = 'ad_group' and field = 'default_bid') c
     group by ad_group_id`;
+  return new Map(rows.map(({ ad_group_id: id, day }) => [id, day]));
 }

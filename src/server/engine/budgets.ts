@@ -5,24 +5,26 @@ import { budgetGuards, optionOf, type BudgetOption } from '../../core/budgets/pr
 import { budgetNow, budgetRows, type BudgetGround, type BudgetRow } from '../../core/budgets/rows.ts';
 import { sentenceOfBudget } from '../../core/budgets/explain.ts';
 import { isResearchCampaign } from '../../core/budgets/rules.ts';
+import type { Objects } from '../../core/account/store.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import type { Day, Window } from '../../core/metrics/days.ts';
 import type { Micros } from '../../core/metrics/money.ts';
+import { daysAsPlayed } from '../../core/routines/as-played.ts';
 import type { JudgeInput } from '../../core/round/types.ts';
 import { structureCampaigns, type StructureCampaign } from '../../core/structure/ground.ts';
 import type { Database } from '../db/connection.ts';
 import { campaignDays, campaignHours, fieldChanged } from '../facts/hours.queries.ts';
-import type { LoadedAccount } from '../memory/load.ts';
 import type { Edition } from './edition.ts';
 import type { ExploreEngine } from './engine.ts';
 import { skusByAdGroup, type JudgingEngine } from './judging.ts';
+import type { PastGround } from './past.ts';
 
 /** What of a campaign is wanted: what is proposed (null), one of the ways that were compared, or a budget by hand. */
 export type BudgetOrder =
   | { campaignId: string; way: BudgetOption['kind'] | null }
   | { campaignId: string; budget: Micros; reason: string };
 
-interface Judged {
+export interface JudgedBudgets {
   rows: Map<string, BudgetRow>;
   campaigns: Map<string, StructureCampaign>;
   ground: BudgetGround;
@@ -31,7 +33,7 @@ interface Judged {
 
 /** Judges campaigns by their budgets. */
 export class BudgetsEngine {
-  private readonly known = new WeakMap<JudgeInput, Promise<Judged | null>>();
+  private readonly known = new WeakMap<JudgeInput, Promise<JudgedBudgets | null>>();
 
   constructor(
     private readonly sql: Database,
@@ -63,75 +65,105 @@ export class BudgetsEngine {
         const chosen: BudgetOption = now
           ? optionOf(now, 'raise', order.budget, 1)
           : { ...unknown, budget: order.budget };
-        const effect = now ? this.effectOf(judged, row, chosen) : null;
+        const effect = now ? effectOf(judged, row, chosen) : null;
         return [[order.campaignId, budgetDrafts(campaign, chosen, { reason: order.reason, effect })]];
       }
       const chosen = row.proposal?.options.find(
         ({ kind }) => kind === (order.way ?? row.proposal!.chosen.kind),
       );
-      if (!chosen) return [];
-      const reason = sentenceOfBudget(row, chosen);
-      const effect = this.effectOf(judged, row, chosen);
-      return [[order.campaignId, budgetDrafts(campaign, chosen, { reason, effect })]];
+      return chosen ? [[order.campaignId, budgetDraftsBy(judged, row, chosen)]] : [];
     });
   }
 
-  private effectOf({ marginOf }: Judged, row: BudgetRow, chosen: BudgetOption) {
-    const { clicks, clicksSpread } = row.lost;
-    const share = clicks > 0 ? Math.min(1, clicksSpread / clicks) : 1;
-    return effectOfBudget(chosen, row, share, marginOf(row.sku));
-  }
-
-  private async judged(edition: Edition, window: Window, minimumBudget: Micros): Promise<Judged | null> {
+  private async judged(
+    edition: Edition,
+    window: Window,
+    minimumBudget: Micros,
+  ): Promise<JudgedBudgets | null> {
     const input = await this.judging.grounds(edition, window, false);
     if (!input) return null;
     let pending = this.known.get(input);
     if (!pending) {
-      pending = this.judge(edition, input, minimumBudget);
+      pending = this.tables
+        .load(edition)
+        .then(
+          (account) =>
+            account && budgetsBy(this.sql, edition.accountId, account.objects, input, minimumBudget),
+        );
       this.known.set(input, pending);
       pending.catch(() => this.known.delete(input));
     }
     return pending;
   }
+}
 
-  private async judge(edition: Edition, input: JudgeInput, minimumBudget: Micros): Promise<Judged | null> {
-    const account = await this.tables.load(edition);
-    if (!account) return null;
-    const { accountId } = edition;
-    const { today, window, products } = input;
-    const campaigns = structureCampaigns(account.objects, input, await skusByAdGroup(this.sql, accountId));
-    const skus = new Map(
-      campaigns.flatMap(({ campaignId, adGroups: [first] }) =>
-        first?.sku == null ? [] : [[campaignId, first.sku] as const],
-      ),
-    );
-    const skuOf = (campaignId: string) => skus.get(campaignId) ?? null;
-    const siblings = new Map<string, number>();
-    for (const sku of skus.values()) siblings.set(sku, (siblings.get(sku) ?? 0) + 1);
-    const caughtOf = (sku: string | null) => (sku !== null && siblings.get(sku)! > 1 ? caughtShare : 0);
-    const hours = await campaignHours(this.sql, accountId, window);
-    const shares = hourShares(hours, skuOf, caughtOf);
-    const days = await campaignDays(this.sql, accountId, window, shares);
-    const ground: BudgetGround = {
-      today,
-      campaigns,
-      days,
-      caught: (campaignId) => caughtOf(skuOf(campaignId)),
-      othersCpc: othersCpc(days, skuOf),
-      changedOn: await fieldChanged(this.sql, accountId, 'daily_budget'),
-      guards: { ...budgetGuards, cooldownDays: input.guards.cooldownDays, minimumBudget },
-      response: input.response,
-      ...(input.responses ? { responses: input.responses } : {}),
-      research: new Set(campaigns.filter(isResearchCampaign).map(({ campaignId }) => campaignId)),
-      since: firstDays(account),
-    };
-    return {
-      rows: new Map(budgetRows(ground).map((row) => [row.campaignId, row])),
-      campaigns: new Map(campaigns.map((one) => [one.campaignId, one])),
-      ground,
-      marginOf: (sku) => (sku === null ? null : (products.get(sku)?.margin ?? null)),
-    };
-  }
+/** Campaigns with their budgets, as the account stands; `past`: as it stood on a night, and as far as it was known by then. */
+export async function budgetsBy(
+  sql: Database,
+  accountId: number,
+  objects: Objects,
+  input: JudgeInput,
+  minimumBudget: Micros,
+  past: PastGround | null = null,
+): Promise<JudgedBudgets> {
+  const { today, window, products, response, responses } = input;
+  const campaigns = structureCampaigns(objects, input, await skusByAdGroup(sql, accountId));
+  const skus = new Map(
+    campaigns.flatMap(({ campaignId, adGroups: [first] }) =>
+      first?.sku == null ? [] : [[campaignId, first.sku] as const],
+    ),
+  );
+  const skuOf = (campaignId: string) => skus.get(campaignId) ?? null;
+  const siblings = new Map<string, number>();
+  for (const sku of skus.values()) siblings.set(sku, (siblings.get(sku) ?? 0) + 1);
+  const caughtOf = (sku: string | null) => (sku !== null && siblings.get(sku)! > 1 ? caughtShare : 0);
+  const hours = await campaignHours(sql, accountId, window);
+  const days = await campaignDays(sql, accountId, window, hourShares(hours, skuOf, caughtOf));
+  if (past)
+    for (const [id, own] of days) {
+      const moves = past.moves.get(id);
+      const seen = own.map((one) => {
+        const known = past.known(one.day);
+        return { ...one, orders: one.orders * known, sales: one.sales * known };
+      });
+      days.set(
+        id,
+        moves ? daysAsPlayed(seen, moves, past.stoodBudget(id), responses?.get(id) ?? response) : seen,
+      );
+    }
+  const ground: BudgetGround = {
+    today,
+    campaigns,
+    days,
+    caught: (campaignId) => caughtOf(skuOf(campaignId)),
+    othersCpc: othersCpc(days, skuOf),
+    changedOn: past
+      ? past.changedOn('campaign', 'daily_budget')
+      : await fieldChanged(sql, accountId, 'daily_budget'),
+    guards: { ...budgetGuards, cooldownDays: input.guards.cooldownDays, minimumBudget },
+    response,
+    ...(responses ? { responses } : {}),
+    research: new Set(campaigns.filter(isResearchCampaign).map(({ campaignId }) => campaignId)),
+    since: firstDays(objects),
+  };
+  return {
+    rows: new Map(budgetRows(ground).map((row) => [row.campaignId, row])),
+    campaigns: new Map(campaigns.map((one) => [one.campaignId, one])),
+    ground,
+    marginOf: (sku) => (sku === null ? null : (products.get(sku)?.margin ?? null)),
+  };
+}
+
+function effectOf({ marginOf }: JudgedBudgets, row: BudgetRow, chosen: BudgetOption) {
+  const { clicks, clicksSpread } = row.lost;
+  const share = clicks > 0 ? Math.min(1, clicksSpread / clicks) : 1;
+  return effectOfBudget(chosen, row, share, marginOf(row.sku));
+}
+
+/** The lines that carry out one of the ways that were compared for a campaign. */
+export function budgetDraftsBy(judged: JudgedBudgets, row: BudgetRow, chosen: BudgetOption): LineDraft[] {
+  const note = { reason: sentenceOfBudget(row, chosen), effect: effectOf(judged, row, chosen) };
+  return budgetDrafts(judged.campaigns.get(row.campaignId)!, chosen, note);
 }
 
 /** What a click of a product's other campaigns costs. */
@@ -171,7 +203,7 @@ const unknown = {
 } as const;
 
 /** The first day on which anything is known of each campaign. */
-function firstDays({ objects: { campaigns, adGroups, targets } }: LoadedAccount): Map<string, Day> {
+function firstDays({ campaigns, adGroups, targets }: Objects): Map<string, Day> {
   const first = new Map<string, Day>();
   for (const { adGroup, firstSeen } of targets) {
     if (firstSeen === null) continue;

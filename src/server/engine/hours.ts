@@ -1,5 +1,6 @@
 import { flat, readSchedule } from '../../core/account/schedule.ts';
 import { earningsOf } from '../../core/budgets/rows.ts';
+import type { Objects } from '../../core/account/store.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import {
   addCounts,
@@ -19,6 +20,7 @@ import { addDays, daysBetween, type Window } from '../../core/metrics/days.ts';
 import { maturity } from '../../core/metrics/maturity.ts';
 import type { Micros } from '../../core/metrics/money.ts';
 import { effectOfMove } from '../../core/placements/lines.ts';
+import { hoursAsPlayed } from '../../core/routines/as-played.ts';
 import type { JudgeInput } from '../../core/round/types.ts';
 import { structureCampaigns, type StructureCampaign } from '../../core/structure/ground.ts';
 import type { Database } from '../db/connection.ts';
@@ -26,6 +28,7 @@ import { adGroupWeekdays, fieldChanged, hourDays, weekCounts } from '../facts/ho
 import type { Edition } from './edition.ts';
 import type { ExploreEngine } from './engine.ts';
 import { skusByAdGroup, type JudgingEngine } from './judging.ts';
+import type { PastGround } from './past.ts';
 
 /** What hours are judged by, beside the account. */
 export interface HoursAbout {
@@ -67,7 +70,7 @@ export interface ScopeHours {
   ground: HourGround | null;
 }
 
-interface Judged extends HoursFound {
+export interface JudgedHours extends HoursFound {
   campaigns: Map<string, StructureCampaign>;
   ground: HoursGround;
   counts: Map<string, WeekCounts>;
@@ -76,7 +79,7 @@ interface Judged extends HoursFound {
 
 /** Judges campaigns by the time of the week. */
 export class HoursEngine {
-  private readonly known = new WeakMap<JudgeInput, Map<number, Promise<Judged>>>();
+  private readonly known = new WeakMap<JudgeInput, Map<number, Promise<JudgedHours>>>();
 
   constructor(
     private readonly sql: Database,
@@ -118,81 +121,29 @@ export class HoursEngine {
       const campaign = judged.campaigns.get(campaignId);
       const text = schedule ?? row?.proposal?.schedule;
       if (!row || !campaign || text === undefined) return [];
-      const wanted = readSchedule(text) ?? flat();
-      const beta = schedule === null ? row.proposal!.beta : 1;
-      const own = groundOf(campaign, judged);
-      const outcome = own && outcomeOf(own, readSchedule(row.schedule) ?? flat(), wanted, beta);
-      const effect = outcome && effectOfMove(outcome, judged.marginOf(row.sku));
-      const why = schedule === null ? sentenceOfHours(row.proposal!, judged.weeks) : reason;
-      return [[campaignId, scheduleDrafts(campaign, wanted, beta, { reason: why, effect })]];
+      return [[campaignId, hoursDrafts(judged, row, text, schedule === null ? null : reason)]];
     });
   }
 
-  private async judged(edition: Edition, window: Window, about: HoursAbout): Promise<Judged | null> {
+  private async judged(edition: Edition, window: Window, about: HoursAbout): Promise<JudgedHours | null> {
     const input = await this.judging.grounds(edition, window, false);
     if (!input) return null;
     let byWeeks = this.known.get(input);
     if (!byWeeks) this.known.set(input, (byWeeks = new Map()));
     let pending = byWeeks.get(about.weeks);
     if (!pending) {
-      pending = this.judge(edition, input, about);
+      pending = this.tables
+        .load(edition)
+        .then((account) => hoursBy(this.sql, edition.accountId, account!.objects, input, about));
       byWeeks.set(about.weeks, pending);
       pending.catch(() => byWeeks.delete(about.weeks));
     }
     return pending;
   }
 
-  private async judge(edition: Edition, input: JudgeInput, about: HoursAbout): Promise<Judged> {
-    const { accountId } = edition;
-    const { today, window, products } = input;
-    const { objects } = (await this.tables.load(edition))!;
-    const campaigns = structureCampaigns(objects, input, await skusByAdGroup(this.sql, accountId));
-    const days = await hourDays(this.sql, accountId, {
-      from: addDays(window.to, 1 - 7 * about.weeks),
-      to: window.to,
-    });
-    const told = days.length > 0 ? daysBetween(days[0]!.day, window.to) + 1 : 0;
-    const weeks = Math.min(about.weeks, Math.floor(told / 7));
-    const span = weeks > 0 ? { from: addDays(window.to, 1 - 7 * weeks), to: window.to } : null;
-    const inside = days.filter(({ day }) => span !== null && day >= span.from);
-    const known = new Map(
-      inside.map(({ day }) => [day, Math.max(0.05, maturity(about.curve, daysBetween(day, today)))]),
-    );
-    const counts = span
-      ? await weekCounts(this.sql, accountId, span, known, null)
-      : new Map<string, WeekCounts>();
-    const scatter = dayScatter(inside);
-    const units = campaigns.map(({ campaignId, adGroups }): HourUnit => ({
-      id: campaignId,
-      sku: adGroups[0]?.sku ?? '',
-      counts: counts.get(campaignId) ?? noCounts(),
-    }));
-    const ground: HoursGround = {
-      today,
-      weeks,
-      campaigns,
-      counts,
-      factors: hourFactors(units, scatter),
-      changedOn: await fieldChanged(this.sql, accountId, 'schedule'),
-      guards: { ...hourGuards, minimumBid: about.minimumBid },
-      response: input.response,
-      ...(input.responses ? { responses: input.responses } : {}),
-    };
-    return {
-      weeks,
-      span,
-      scatter,
-      rows: hoursRows(ground),
-      campaigns: new Map(campaigns.map((one) => [one.campaignId, one])),
-      ground,
-      counts,
-      marginOf: (sku) => (sku === null ? null : (products.get(sku)?.margin ?? null)),
-    };
-  }
-
   private async scopeOf(
     accountId: number,
-    judged: Judged,
+    judged: JudgedHours,
     { kind, key }: HoursScope,
   ): Promise<ScopeHours | undefined> {
     const { campaigns, counts, ground, scatter, span } = judged;
@@ -222,7 +173,11 @@ export class HoursEngine {
     };
   }
 
-  private async adGroup(accountId: number, judged: Judged, key: string): Promise<ScopeHours | undefined> {
+  private async adGroup(
+    accountId: number,
+    judged: JudgedHours,
+    key: string,
+  ): Promise<ScopeHours | undefined> {
     const campaign = [...judged.campaigns.values()].find(({ adGroups }) =>
       adGroups.some(({ adGroupId }) => adGroupId === key),
     );
@@ -243,10 +198,89 @@ export class HoursEngine {
   }
 }
 
+/** Campaigns by the time of the week, as the account stands; `past`: as it stood on a night, and as far as it was known by then. */
+export async function hoursBy(
+  sql: Database,
+  accountId: number,
+  objects: Objects,
+  input: JudgeInput,
+  about: HoursAbout,
+  past: PastGround | null = null,
+): Promise<JudgedHours> {
+  const { today, window, products, response, responses } = input;
+  const campaigns = structureCampaigns(objects, input, await skusByAdGroup(sql, accountId));
+  const known = past?.known ?? (() => 1);
+  const days = (
+    await hourDays(sql, accountId, { from: addDays(window.to, 1 - 7 * about.weeks), to: window.to })
+  ).map((one) => ({ ...one, orders: one.orders * known(one.day) }));
+  const told = days.length > 0 ? daysBetween(days[0]!.day, window.to) + 1 : 0;
+  const weeks = Math.min(about.weeks, Math.floor(told / 7));
+  const span = weeks > 0 ? { from: addDays(window.to, 1 - 7 * weeks), to: window.to } : null;
+  const inside = days.filter(({ day }) => span !== null && day >= span.from);
+  const ripe = new Map(
+    inside.map(({ day }) => [
+      day,
+      Math.max(0.05, maturity(about.curve, daysBetween(day, today))) / Math.max(0.05, known(day)),
+    ]),
+  );
+  const counts = span ? await weekCounts(sql, accountId, span, ripe, null) : new Map<string, WeekCounts>();
+  const scatter = dayScatter(inside);
+  const units = campaigns.map(({ campaignId, adGroups }): HourUnit => ({
+    id: campaignId,
+    sku: adGroups[0]?.sku ?? '',
+    counts: counts.get(campaignId) ?? noCounts(),
+  }));
+  const factors = hourFactors(units, scatter);
+  for (const [id, moves] of past?.moves ?? []) {
+    const own = counts.get(id);
+    if (own) counts.set(id, hoursAsPlayed(own, moves, responses?.get(id) ?? response));
+  }
+  const ground: HoursGround = {
+    today,
+    weeks,
+    campaigns,
+    counts,
+    factors,
+    changedOn: past ? past.changedOn('campaign', 'schedule') : await fieldChanged(sql, accountId, 'schedule'),
+    guards: { ...hourGuards, minimumBid: about.minimumBid },
+    response,
+    ...(responses ? { responses } : {}),
+  };
+  return {
+    weeks,
+    span,
+    scatter,
+    rows: hoursRows(ground),
+    campaigns: new Map(campaigns.map((one) => [one.campaignId, one])),
+    ground,
+    counts,
+    marginOf: (sku) => (sku === null ? null : (products.get(sku)?.margin ?? null)),
+  };
+}
+
+/** The lines that set a campaign's schedule. `reason` null: what is proposed for it, with its factor on the bids. */
+export function hoursDrafts(
+  judged: JudgedHours,
+  row: HoursRow,
+  text: string,
+  reason: string | null,
+): LineDraft[] {
+  const campaign = judged.campaigns.get(row.campaignId)!;
+  const wanted = readSchedule(text) ?? flat();
+  const beta = reason === null ? row.proposal!.beta : 1;
+  const own = groundOf(campaign, judged);
+  const outcome = own && outcomeOf(own, readSchedule(row.schedule) ?? flat(), wanted, beta);
+  const effect = outcome && effectOfMove(outcome, judged.marginOf(row.sku));
+  return scheduleDrafts(campaign, wanted, beta, {
+    reason: reason ?? sentenceOfHours(row.proposal!, judged.weeks),
+    effect,
+  });
+}
+
 const skuOf = ({ adGroups }: StructureCampaign): string => adGroups[0]?.sku ?? '';
 
 /** Products as units of their own: each the sum of its campaigns. */
-function productUnits({ campaigns, counts }: Judged): HourUnit[] {
+function productUnits({ campaigns, counts }: JudgedHours): HourUnit[] {
   const sums = new Map<string, WeekCounts>();
   for (const campaign of campaigns.values()) {
     const sku = skuOf(campaign);
@@ -257,7 +291,7 @@ function productUnits({ campaigns, counts }: Judged): HourUnit[] {
 }
 
 /** What a campaign's schedule is weighed by; null where its times are not known. */
-function groundOf(campaign: StructureCampaign, { counts, ground }: Judged): HourGround | null {
+function groundOf(campaign: StructureCampaign, { counts, ground }: JudgedHours): HourGround | null {
   const factors = ground.factors.get(campaign.campaignId);
   return factors
     ? hourGround(campaign, counts.get(campaign.campaignId) ?? noCounts(), factors, ground)

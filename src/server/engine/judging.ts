@@ -9,17 +9,16 @@ import { overlaps, type Substitution } from '../../core/effect/substitution.ts';
 import { gradeTargets, heldOutDays, learnWords } from '../../core/evidence/learn.ts';
 import { learnValueWeight } from '../../core/evidence/value.ts';
 import { AccountTable } from '../../core/explore/table.ts';
-import { objectsAt, type PastChange, type PlayedBid } from '../../core/account/as-of.ts';
+import type { FrameSums, Objects } from '../../core/account/store.ts';
 import { addDays, windowEnding, type Day, type Window } from '../../core/metrics/days.ts';
-import { total } from '../../core/metrics/figures.ts';
 import type { Micros } from '../../core/metrics/money.ts';
-import { joinQueues, judgeTargets, judgeTerms } from '../../core/round/judge.ts';
-import type { Finding, JudgeInput, TermsInput } from '../../core/round/types.ts';
+import type { Finding, JudgeInput, TargetsInput, TermsInput } from '../../core/round/types.ts';
 import type { Database } from '../db/connection.ts';
 import { goalsWithTheta, loadJudgeInput } from '../judging/input.ts';
 import { judgedOf, type Judged } from '../judging/judged.ts';
 import { steerThetas } from '../judging/steering.ts';
 import type { LoadedAccount } from '../memory/load.ts';
+import type { StructureFinding } from '../../core/structure/types.ts';
 import { findStructure } from '../../core/structure/checks.ts';
 import { structureCampaigns } from '../../core/structure/ground.ts';
 import { fieldLimitsOf } from '../account/limits.ts';
@@ -43,27 +42,6 @@ interface Accounts {
   ) => Promise<LoadedAccount | null>;
 }
 
-/** A night that is played. */
-export interface NightOrder {
-  day: Day;
-  settledTo: Day;
-  window: Window;
-  narrowing: Narrowing;
-  /** What was really changed, and what was played until then. */
-  changes: readonly PastChange[];
-  played: readonly PlayedBid[];
-  /** Share of the orders of days, as known by now, that were known then. */
-  known: readonly [day: Day, share: number][];
-  /** How many findings of each queue are wanted. */
-  most: number;
-}
-
-export interface NightFound {
-  findings: Finding[];
-  /** Of the window, micros. */
-  spend: Micros;
-}
-
 /** What each ad group advertises, by its id. */
 export async function skusByAdGroup(sql: Database, accountId: number): Promise<Map<string, string[]>> {
   const found = new Map<string, string[]>();
@@ -75,10 +53,91 @@ export async function skusByAdGroup(sql: Database, accountId: number): Promise<M
   return found;
 }
 
+/** What is found about how campaigns are built, as the account stands. `taken`: names, in lower case. */
+export async function structureBy(
+  sql: Database,
+  accountId: number,
+  objects: Objects,
+  input: TargetsInput,
+  { minimumBudget, taken }: { minimumBudget: Micros; taken: readonly string[] },
+): Promise<StructureFinding[]> {
+  const { today } = input;
+  return findStructure({
+    today,
+    days: input.settledDays,
+    campaigns: structureCampaigns(objects, input, await skusByAdGroup(sql, accountId)),
+    taken: new Set(taken),
+    minimumBudget,
+    codes: habitsOf(objects),
+    soldOut: new Set(objects.products.flatMap(({ sku, stock }) => (stock === 0 ? [sku] : []))),
+    seasons: await seasonsOf(sql, accountId, today, null),
+  });
+}
+
 /** Accounts and windows whose goals are tried at once. */
 const mostInputs = 2;
 
 const noTerms = (): TermsInput => ({ terms: [], quietTerms: new Map() });
+
+/** An account at the end of a stretch of days. */
+interface LearningGround {
+  table: AccountTable;
+  frame: FrameSums;
+  evidence: Awaited<ReturnType<LoadedAccount['evidenceFor']>>;
+}
+
+/** The account before the days that are held out, and with them; null while there are too few. */
+async function heldOutGrounds(
+  account: LoadedAccount,
+  { goals, model }: Pick<Edition, 'goals' | 'model'>,
+): Promise<Record<'before' | 'now', LearningGround> | null> {
+  const { today, objects, settledTo: to } = account;
+  if (!to) return null;
+  await account.needPairs();
+  const at = async (end: Day): Promise<LearningGround> => {
+    const window = windowEnding(end, heldOutDays);
+    const frame = await account.frame(window, 'pairs');
+    const evidence = await account.evidenceFor(window, 'pairs');
+    const table = new AccountTable({
+      today,
+      objects,
+      pairs: account.pairs,
+      goals,
+      frames: new Map([['', frame]]),
+      evidence,
+      model: { ...model, drift: 0, words: new Map() },
+    });
+    return { table, frame, evidence };
+  };
+  return { before: await at(addDays(to, -heldOutDays)), now: await at(to) };
+}
+
+function wordsTold(
+  { pairs }: LoadedAccount,
+  { before, now }: Record<'before' | 'now', LearningGround>,
+  itemCode: string,
+): ReturnType<typeof learnWords> {
+  const isItem = new RegExp(itemCode, 'iu');
+  return learnWords(
+    before.table,
+    before.evidence.pairs!,
+    now.frame,
+    now.table,
+    now.evidence.pairs!,
+    pairs!,
+    (text) => isItem.test(text),
+  );
+}
+
+/** What words of terms tell, learned of an account as it stands, or stood; empty where they tell nothing. */
+export async function wordsOfAccount(
+  account: LoadedAccount,
+  edition: Pick<Edition, 'goals' | 'model'>,
+  itemCode: string,
+): Promise<Map<string, number>> {
+  const grounds = await heldOutGrounds(account, edition);
+  return grounds ? wordsTold(account, grounds, itemCode).effects : new Map();
+}
 
 /** Judges accounts in memory, and learns from them. */
 export class JudgingEngine {
@@ -99,40 +158,11 @@ export class JudgingEngine {
    */
   async learn(edition: Edition, itemCode: string): Promise<Learned | null> {
     const account = await this.accounts.load(edition);
-    const to = account?.settledTo;
-    if (!account || !to) return null;
-    const then = addDays(to, -heldOutDays);
-    const model = { ...edition.model, drift: 0, words: new Map<string, number>() };
-    const tableAt = async (end: string, days: number) => {
-      const window = windowEnding(end, days);
-      const frame = await account.frame(window, 'pairs');
-      const evidence = await account.evidenceFor(window, 'pairs');
-      const { today, objects, pairs } = account;
-      const frames = new Map([['', frame]]);
-      const table = new AccountTable({
-        today,
-        objects,
-        pairs,
-        goals: edition.goals,
-        frames,
-        evidence,
-        model,
-      });
-      return { table, frame, evidence };
-    };
-    const before = await tableAt(then, heldOutDays);
-    const now = await tableAt(to, heldOutDays);
-    const after = await account.withoutBlocked(now.frame, windowEnding(to, heldOutDays));
-    const isItem = new RegExp(itemCode, 'iu');
-    const { about, effects } = learnWords(
-      before.table,
-      before.evidence.pairs!,
-      now.frame,
-      now.table,
-      now.evidence.pairs!,
-      account.pairs!,
-      (text) => isItem.test(text),
-    );
+    const grounds = account && (await heldOutGrounds(account, edition));
+    if (!grounds) return null;
+    const { before, now } = grounds;
+    const after = await account.withoutBlocked(now.frame, windowEnding(account.settledTo!, heldOutDays));
+    const { about, effects } = wordsTold(account, grounds, itemCode);
     const { seen } = now.evidence.targets;
     return {
       ...gradeTargets(before.table, before.evidence.targets, after),
@@ -179,30 +209,6 @@ export class JudgingEngine {
     return judged;
   }
 
-  /**
-   * What a round would have found on an earlier night, with what was known by then, as JSON (\`NightFound\`); null while the
-   * window has no settled figures.
-   */
-  async night(edition: Pick<Edition, 'accountId' | 'figures'>, order: NightOrder): Promise<string | null> {
-    const withTerms = order.narrowing.terms;
-    const account = await this.accounts.load(edition, withTerms);
-    if (!account) return null;
-    if (withTerms) await account.needPairs();
-    const { day, settledTo, window, narrowing, changes, played, known, most } = order;
-    const shares = new Map(known);
-    const then = objectsAt(account.objects, changes, played, day);
-    const past = { known: (one: Day) => shares.get(one) ?? 1, forces: then.forces };
-    const seen = account.asOf(day, settledTo, then.objects, past);
-    const loaded = await loadJudgeInput(this.sql, edition.accountId, window, withTerms, seen);
-    if (!loaded) return null;
-    const input = { ...narrowed(loaded.input, narrowing), ...(loaded.terms ?? noTerms()) };
-    const { findings } = joinQueues(judgeTargets(input, most), judgeTerms(input, most));
-    return JSON.stringify({
-      findings: findings.filter(({ proposal }) => proposal.kind !== 'wait' || proposal.held !== undefined),
-      spend: total(input.targets).spend,
-    } satisfies NightFound);
-  }
-
   /** What is found about how campaigns are built, as JSON; null while there are no settled figures. `taken`: names, in lower case. */
   async structure(
     accountId: number,
@@ -213,18 +219,10 @@ export class JudgingEngine {
     const account = await this.accounts.load({ accountId, figures });
     const loaded = account && (await loadJudgeInput(this.sql, accountId, window, false, account));
     if (!loaded) return null;
-    const { input, today } = loaded;
-    const { objects } = account;
     return JSON.stringify(
-      findStructure({
-        today,
-        days: input.settledDays,
-        campaigns: structureCampaigns(objects, input, await skusByAdGroup(this.sql, accountId)),
-        taken: new Set(taken),
+      await structureBy(this.sql, accountId, account.objects, loaded.input, {
         minimumBudget: fieldLimitsOf(loaded.account).minimumBudget,
-        codes: habitsOf(objects),
-        soldOut: new Set(objects.products.flatMap(({ sku, stock }) => (stock === 0 ? [sku] : []))),
-        seasons: await seasonsOf(this.sql, accountId, today, null),
+        taken,
       }),
     );
   }

@@ -8,6 +8,7 @@ import type { TermsEngine } from './terms.ts';
 import type { ExploreEngine } from './engine.ts';
 import type { JudgingEngine } from './judging.ts';
 import type { IdleEngine } from './idle.ts';
+import type { NightEngine } from './night.ts';
 import type { KitsEngine } from './kits.ts';
 import type { PlacementsEngine } from './placements.ts';
 import type { TodayEngine } from './today.ts';
@@ -19,6 +20,7 @@ export interface Engines {
   tables: ExploreEngine;
   terms: TermsEngine;
   judging: JudgingEngine;
+  nights: NightEngine;
   kits: KitsEngine;
   idle: IdleEngine;
   placements: PlacementsEngine;
@@ -104,6 +106,7 @@ function bounded<E extends object>(name: keyof Engines): Comlink.Remote<E> {
 const tablesEngine = bounded<ExploreEngine>('tables');
 const wordsEngine = bounded<TermsEngine>('terms');
 const judgingEngine = bounded<JudgingEngine>('judging');
+const nightsEngine = bounded<NightEngine>('nights');
 const kitsEngine = bounded<KitsEngine>('kits');
 const idleEngine = bounded<IdleEngine>('idle');
 const todayEngine = bounded<TodayEngine>('today');
@@ -119,6 +122,9 @@ export const termsEngine = (): Comlink.Remote<TermsEngine> => wordsEngine;
 
 /** Its findings, and what it teaches. */
 export const judging = (): Comlink.Remote<JudgingEngine> => judgingEngine;
+
+/** It as it was known on earlier nights. */
+export const nightsOf = (): Comlink.Remote<NightEngine> => nightsEngine;
 
 /** What it says about products that get a kit. */
 export const kitsOf = (): Comlink.Remote<KitsEngine> => kitsEngine;

@@ -1,4 +1,5 @@
 import { dayWeights } from '../../core/metrics/weights.ts';
+import type { Objects } from '../../core/account/store.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import { effectOfMove, placementDrafts } from '../../core/placements/lines.ts';
 import { placedRows, type PlacedRow } from '../../core/placements/findings.ts';
@@ -7,11 +8,13 @@ import { placementGuards, type BidFactor, type ModifierChange } from '../../core
 import { structureCampaigns, type StructureCampaign } from '../../core/structure/ground.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import type { JudgeInput } from '../../core/round/types.ts';
+import { placementsAsPlayed } from '../../core/routines/as-played.ts';
 import type { Database } from '../db/connection.ts';
 import { modifiersChanged, placementFigures } from '../facts/placements.queries.ts';
 import type { Edition } from './edition.ts';
 import type { ExploreEngine } from './engine.ts';
 import { skusByAdGroup, type JudgingEngine } from './judging.ts';
+import type { PastGround } from './past.ts';
 
 /** Modifiers of one campaign and factors on its bids, as somebody wants them; left out, as they are proposed. */
 export interface PlacementOrder {
@@ -20,7 +23,7 @@ export interface PlacementOrder {
   modifiers?: Pick<ModifierChange, 'placement' | 'to'>[];
 }
 
-interface Placed {
+export interface Placed {
   rows: PlacedRow[];
   campaigns: Map<string, StructureCampaign>;
   marginOf: (sku: string | null) => number | null;
@@ -60,12 +63,7 @@ export class PlacementsEngine {
         const wanted = { bids: bids.map((one) => ({ ...one, base: '' })), modifiers };
         return [[campaignId, placementDrafts(campaign, wanted, { reason: '', effect: null })]];
       }
-      if (!row.proposal) return [];
-      const note = {
-        reason: sentenceOfPlacements(row),
-        effect: effectOfMove(row.proposal, placed.marginOf(row.sku)),
-      };
-      return [[campaignId, placementDrafts(campaign, row.proposal, note)]];
+      return row.proposal ? [[campaignId, placedDrafts(placed, row)]] : [];
     });
   }
 
@@ -74,40 +72,56 @@ export class PlacementsEngine {
     if (!input) return null;
     let pending = this.known.get(input);
     if (!pending) {
-      pending = this.place(edition, input, about);
+      pending = this.tables
+        .load(edition)
+        .then((account) => account && placedBy(this.sql, edition.accountId, account.objects, input, about));
       this.known.set(input, pending);
       pending.catch(() => this.known.delete(input));
     }
     return pending;
   }
+}
 
-  private async place(
-    edition: Edition,
-    input: JudgeInput,
-    { curve, maximumModifier }: PlacementLimits,
-  ): Promise<Placed | null> {
-    const account = await this.tables.load(edition);
-    if (!account) return null;
-    const { accountId } = edition;
-    const { today, window, evidence, products } = input;
-    const campaigns = structureCampaigns(account.objects, input, await skusByAdGroup(this.sql, accountId));
-    const changedOn = await modifiersChanged(this.sql, accountId);
-    const weights = dayWeights(evidence, window, today, curve);
-    const rows = placedRows({
-      today,
-      campaigns,
-      figures: await placementFigures(this.sql, accountId, window, weights, changedOn),
-      changedOn,
-      guards: { ...placementGuards, cooldownDays: input.guards.cooldownDays, maximumModifier },
-      response: input.response,
-      ...(input.responses ? { responses: input.responses } : {}),
-    });
-    return {
-      rows,
-      campaigns: new Map(campaigns.map((one) => [one.campaignId, one])),
-      marginOf: (sku) => (sku === null ? null : (products.get(sku)?.margin ?? null)),
-    };
+/** Campaigns by placement, as the account stands; `past`: as it stood on a night, and as far as it was known by then. */
+export async function placedBy(
+  sql: Database,
+  accountId: number,
+  objects: Objects,
+  input: JudgeInput,
+  { curve, maximumModifier }: PlacementLimits,
+  past: PastGround | null = null,
+): Promise<Placed> {
+  const { today, window, evidence, products, response, responses } = input;
+  const campaigns = structureCampaigns(objects, input, await skusByAdGroup(sql, accountId));
+  const changedOn = past ? past.changedOn('placement_modifier', '') : await modifiersChanged(sql, accountId);
+  const weights = dayWeights(evidence, window, today, curve);
+  const since = past ? past.stoodOn('placement_modifier', '') : changedOn;
+  const figures = await placementFigures(sql, accountId, window, weights, since, past?.known);
+  for (const [id, moves] of past?.moves ?? []) {
+    const own = figures.get(id);
+    if (own) figures.set(id, placementsAsPlayed(own, moves, responses?.get(id) ?? response));
   }
+  const rows = placedRows({
+    today,
+    campaigns,
+    figures,
+    changedOn,
+    guards: { ...placementGuards, cooldownDays: input.guards.cooldownDays, maximumModifier },
+    response,
+    ...(responses ? { responses } : {}),
+  });
+  return {
+    rows,
+    campaigns: new Map(campaigns.map((one) => [one.campaignId, one])),
+    marginOf: (sku) => (sku === null ? null : (products.get(sku)?.margin ?? null)),
+  };
+}
+
+/** The lines that carry out what is proposed for a campaign. */
+export function placedDrafts(placed: Placed, row: PlacedRow): LineDraft[] {
+  const effect = effectOfMove(row.proposal!, placed.marginOf(row.sku));
+  const campaign = placed.campaigns.get(row.campaignId)!;
+  return placementDrafts(campaign, row.proposal!, { reason: sentenceOfPlacements(row), effect });
 }
 
 /** What the marketplace allows, and the account's maturity. */

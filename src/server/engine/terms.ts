@@ -13,9 +13,10 @@ import { appearances, type Appearances } from '../../core/terms/new-terms.ts';
 import type { ListSums, NegativeRow } from '../../answers/terms.ts';
 import { rowsByProduct, sumTermsOf, type TermGround } from '../../core/terms/sums.ts';
 import { ProductWords, type Likeness } from '../../core/terms/likeness.ts';
+import type { Belief } from '../../core/evidence/verdict.ts';
+import type { AccountTable } from '../../core/explore/table.ts';
 import type { Edition } from './edition.ts';
 import { breath, mostListed, WordsEngine } from './words.ts';
-import type { OpenTable } from './engine.ts';
 
 /** Answers that rest on the matcher: what catches or blocks a term, what is in its own way. */
 export class TermsEngine extends WordsEngine {
@@ -61,10 +62,13 @@ export class TermsEngine extends WordsEngine {
     if (!ground) return null;
     const itemCode = new RegExp(order.itemCode, 'iu');
     const days = windowDays(windows.window);
-    const words = await wordFindings(ground, new Set(order.relevant), itemCode, days);
+    const targetClicks = ground.open.data.frames.get('')!.targets.clicks;
+    const words = await wordFindings({ ...ground, targetClicks }, new Set(order.relevant), itemCode, days);
     const conflicts = findConflicts({ ...ground, days, itemCode });
     // As texts they change threads without being rebuilt.
-    return [...words, ...conflicts.map(conflictQueueRow)].map((row) => JSON.stringify(row));
+    return [...words.map(({ row }) => row), ...conflicts.map(conflictQueueRow)].map((row) =>
+      JSON.stringify(row),
+    );
   }
 
   /** Every negative with what it keeps away. */
@@ -136,16 +140,17 @@ export interface WiderOrder {
   relevant: string[];
 }
 
+type WordGround = TermGround & { table: Pick<AccountTable, 'valueWeight'> };
+
 /** Words that are proposed as a negative phrase, product by product. */
-async function wordFindings(
-  ground: TermGround & { open: OpenTable; matcher: AccountMatcher },
+export async function wordFindings(
+  ground: WordGround & { matcher: AccountMatcher; targetClicks: ArrayLike<number> },
   relevant: ReadonlySet<string>,
   itemCode: RegExp,
   days: number,
-): Promise<QueueRow[]> {
-  const { objects, open } = ground;
-  const targetClicks = open.data.frames.get('')!.targets.clicks;
-  const found: QueueRow[] = [];
+): Promise<{ row: QueueRow; belief: Belief }[]> {
+  const { objects, targetClicks } = ground;
+  const found: { row: QueueRow; belief: Belief }[] = [];
   const isBlocked = blockedRows(ground, ground.matcher);
   for (const [sku, all] of rowsByProduct(ground)) {
     const rows = all.filter((row) => !isBlocked(row));
@@ -153,11 +158,12 @@ async function wordFindings(
     const sums = await sumWords(terms.texts, terms.figures, breath);
     const verdicts = new WordVerdicts(sums, days, relevant, ground.table.valueWeight);
     const bad = Array.from({ length: verdicts.count }, (_, at) => at).filter((at) => verdicts.isBad(at));
-    const proposed = bad.map((at) => verdicts.row(at)).filter((row) => row.proposed);
-    const phrases = new Set(proposed.map(({ words }) => words));
+    const proposed = bad.map((at) => ({ at, row: verdicts.row(at) })).filter(({ row }) => row.proposed);
+    const phrases = new Set(proposed.map(({ row }) => row.words));
     const isInside = (adGroup: number) => objects.adGroups[adGroup]!.sku === sku;
     const claims = phraseClaims(ground, phrases, isInside, targetClicks, days);
-    for (const row of proposed) found.push(wordQueueRow(row, sku, claims.get(row.words)!));
+    for (const { at, row } of proposed)
+      found.push({ row: wordQueueRow(row, sku, claims.get(row.words)!), belief: verdicts.beliefAt(at) });
   }
   return found;
 }

@@ -11,6 +11,7 @@ import { BudgetsEngine } from './budgets.ts';
 import { HoursEngine } from './hours.ts';
 import { TodayEngine } from './today.ts';
 import { KitsEngine } from './kits.ts';
+import { NightEngine } from './night.ts';
 import type { Engines } from './link.ts';
 
 /** Keeps the account's tables, terms and findings off the request thread. Bundled to dist/workers/explore.mjs. */
@@ -21,6 +22,7 @@ const engines: Engines = {
   tables,
   terms: new TermsEngine(tables),
   judging,
+  nights: new NightEngine(sql, tables),
   kits: new KitsEngine(tables),
   idle: new IdleEngine(sql, tables),
   placements: new PlacementsEngine(sql, tables, judging),

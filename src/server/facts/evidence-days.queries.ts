@@ -20,6 +20,14 @@ export async function productDays(
     order by sku, day`;
 }
 
+/** What was in stock on a day, by SKU, as it was told last by then. */
+export async function stockOn(sql: Database, accountId: number, day: Day): Promise<Map<string, number>> {
+  const rows = await sql<{ sku: string; stock: number }[]>`
+    select distinct on (sku) sku, stock from product_stock
+    where account_id = ${accountId} and day <= ${day} and stock is not null order by sku, day desc`;
+  return new Map(rows.map(({ sku, stock }) => [sku, stock]));
+}
+
 /** Days of which something was told about products. */
 export async function productToldDays(sql: Database, accountId: number, from: Day, to: Day): Promise<Day[]> {
   const rows = await sql<{ day: Day }[]>`

@@ -165,7 +165,10 @@ export async function campaignDays(
   return found;
 }
 
-/** The last day on which a field of a campaign was changed, by campaign id: by a sheet, or elsewhere. */
+/**
+ * The last day on which a field of a campaign was changed, by campaign id: by a sheet, or elsewhere. A budget that was
+ * answered by lower bids was decided upon: what that does has to be seen first.
+ */
 export async function fieldChanged(
   sql: Database,
   accountId: number,
@@ -174,8 +177,9 @@ export async function fieldChanged(
   const rows = await sql<{ campaign_id: string; day: string }[]>`
     select campaign_id, max(day)::text as day from (
       select l.campaign_id, s.sent_on as day from line l join sheet s using (account_id, sheet_id)
-      where l.account_id = ${accountId} and l.entity = 'campaign' and l.field = ${field} and l.state = 'applied'
-        and l.action = 'update' and s.sent_on is not null
+      where l.account_id = ${accountId} and l.state = 'applied' and l.action = 'update' and s.sent_on is not null
+        and (l.entity = 'campaign' and l.field = ${field}
+          or ${field} = 'daily_budget' and l.finding_key = 'budget:' || l.campaign_id)
       union all
       select object_id::text, day from outside_change
       where account_id = ${accountId} and entity = 'campaign' and field = ${field}) c

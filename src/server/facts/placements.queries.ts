@@ -1,4 +1,4 @@
-import type { Window } from '../../core/metrics/days.ts';
+import type { Day, Window } from '../../core/metrics/days.ts';
 import type { DayWeight } from '../../core/metrics/weights.ts';
 import type { PlacementFigures } from '../../core/placements/findings.ts';
 import type { Database } from '../db/connection.ts';
@@ -24,6 +24,8 @@ interface FiguresRow {
 /**
  * What campaigns had in each placement: evidence by the weights of its days, sums over the window, and of those what
  * came after the modifiers were last changed (all of them where nothing has come since). By campaign id.
+ *
+ * @param known Share of a day's orders that counts as known.
  */
 export async function placementFigures(
   sql: Database,
@@ -31,17 +33,19 @@ export async function placementFigures(
   window: Window,
   weights: readonly DayWeight[],
   changedOn: ReadonlyMap<string, string>,
+  known: (day: Day) => number = () => 1,
 ): Promise<Map<string, PlacementFigures[]>> {
   const rows = await sql<FiguresRow[]>`
     with changed as (
       select * from unnest(${[...changedOn.keys()]}::bigint[], ${[...changedOn.values()]}::date[]) c (campaign_id, day)),
     weight as (
       select * from unnest(${weights.map(({ day }) => day)}::date[], ${weights.map(({ n }) => n)}::float8[],
-        ${weights.map(({ y }) => y)}::float8[]) w (day, n, y)),
+        ${weights.map(({ y }) => y)}::float8[], ${weights.map(({ day }) => known(day))}::float8[]) w (day, n, y, known)),
     since as (
       select campaign_id, greatest(${window.from}::date, day + 1) as first from changed where day < ${window.to}::date)
-    select d.campaign_id::text, d.placement, sum(d.clicks * w.n)::float8 as n, sum(d.orders * w.y)::float8 as y,
-      sum(d.clicks)::float8 as seen_clicks, sum(d.orders)::float8 as seen_orders,
+    select d.campaign_id::text, d.placement, sum(d.clicks * w.n)::float8 as n,
+      sum(d.orders * w.y * w.known)::float8 as y, sum(d.clicks)::float8 as seen_clicks,
+      sum(d.orders * w.known)::float8 as seen_orders,
       ${insideSums(sql, window)},
       coalesce(sum(d.clicks) filter (where d.day >= ${first(sql, window)} and d.day <= ${window.to}), 0)::float8 as present_clicks,
       coalesce(sum(d.spend) filter (where d.day >= ${first(sql, window)} and d.day <= ${window.to}), 0)::float8 as present_spend,
@@ -71,10 +75,11 @@ export async function placementFigures(
 const first = (sql: Database, { from }: Window) => sql`coalesce(s.first, ${from}::date)`;
 
 const insideSums = (sql: Database, { from, to }: Window) => {
-  const inside = (name: string) =>
-    sql`coalesce(sum(${sql('d')}.${sql(name)}) filter (where d.day between ${from} and ${to}), 0)::float8 as ${sql(name)}`;
-  return sql`${inside('impressions')}, ${inside('clicks')}, ${inside('spend')}, ${inside('orders')},
-    ${inside('units')}, ${inside('sales')}`;
+  const inside = (name: string, part = sql`1`) =>
+    sql`coalesce(sum(${sql('d')}.${sql(name)} * ${part}) filter (where d.day between ${from} and ${to}), 0)::float8 as ${sql(name)}`;
+  const known = sql`w.known`;
+  return sql`${inside('impressions')}, ${inside('clicks')}, ${inside('spend')}, ${inside('orders', known)},
+    ${inside('units', known)}, ${inside('sales', known)}`;
 };
 
 /** The last day on which one of its modifiers was changed, by campaign id: by a sheet, or elsewhere. */

@@ -4,6 +4,7 @@ export {
   afterAnswer,
   hoursAnswer,
   hoursFound,
+  usualWeeks,
   scheduleDraftsOf,
   scopeAnswer,
   setSchedules,

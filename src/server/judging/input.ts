@@ -6,6 +6,7 @@ import { ruledTargets, setGoalsOf, startOfScope } from '../goals/set-goals.ts';
 import { termRows, type RowsByPlace } from '../../core/round/rows.ts';
 import { scopeName, type SetGoal } from '../../core/goals/goals.ts';
 import type { Micros } from '../../core/metrics/money.ts';
+import { changeName } from '../../core/account/as-of.ts';
 import { runningOn } from '../../core/account/running.ts';
 import { windowDays, windowEnding, type Day, type Window } from '../../core/metrics/days.ts';
 import { evidenceDays } from '../../core/metrics/weights.ts';
@@ -111,11 +112,15 @@ export async function loadJudgeInput(
   const infos = adGroupInfos(objects, runs, await opened.modifiers(judged));
   const adGroups = new Map(infos.map((info) => [info.adGroupId, info]));
   // Only where an ad group's bid is that of its targets does it matter when it was changed.
-  if (objects.targets.some(({ bid }) => bid === null))
-    for (const { ad_group_id: id, day } of await defaultBidChanges(sql, accountId)) {
-      const info = adGroups.get(id);
-      if (info) info.defaultBidChangedOn = day;
+  if (objects.targets.some(({ bid }) => bid === null)) {
+    const changed = past ? null : await defaultBidChanges(sql, accountId);
+    for (const info of infos) {
+      const day = changed
+        ? changed.get(info.adGroupId)
+        : past?.changedOn.get(changeName('ad_group', info.adGroupId, 'default_bid'));
+      if (day !== undefined) info.defaultBidChangedOn = day;
     }
+  }
   const frame = await opened.frame(judged, null);
   const byPlace = targetsByPlace(objects, runs, {
     sums: frame.targets,
@@ -165,8 +170,7 @@ export async function loadJudgeInput(
     ),
     kappa: model.check?.kappaCounts ? model.check.kappa : 1,
     widening: await wideningNow(sql, accountId),
-    // What words told then is not kept: nothing of what they tell by now is used.
-    ...(past ? {} : { words: await wordEffectsOf(sql, accountId) }),
+    words: past?.words ?? (await wordEffectsOf(sql, accountId)),
     testing: {
       spend:
         account.testing_share > 0 ? account.testing_share * (await usualWeek(opened, settled.settledTo!)) : 0,

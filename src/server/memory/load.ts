@@ -54,6 +54,10 @@ export interface Past {
   /** Share of the orders of a day that are known by now which were known then. */
   known: (day: Day) => number;
   forces: readonly PastForce[];
+  /** When fields were changed last by then, by `changeName`. */
+  changedOn: ReadonlyMap<string, Day>;
+  /** What words told of terms by then, natural logs by word. */
+  words: ReadonlyMap<string, number>;
 }
 
 /** The account in memory, made for one version of its figures; sums and terms come when they are first asked for. */

@@ -1,9 +1,14 @@
-import { cpc as cpcOf } from '../../core/metrics/figures.ts';
+import { changeName } from '../../core/account/as-of.ts';
 import { addDays, type Day, type Window } from '../../core/metrics/days.ts';
-import { sentenceOf } from '../../core/round/explain.ts';
-import { isHeldWhole, type QueueRow } from '../../core/round/queue.ts';
-import type { Finding } from '../../core/round/types.ts';
-import type { Candidate } from '../../core/routines/choose.ts';
+import type { QueueRow } from '../../core/round/queue.ts';
+import {
+  byWorth,
+  isWider,
+  offeredFinding,
+  offeredRow,
+  type Offered,
+  type OfferGround,
+} from '../../core/routines/candidate.ts';
 import { narrowingOf } from '../../core/routines/narrow.ts';
 import type { Routine, RoutineKind, RoutineScope } from '../../core/routines/routine.ts';
 import { db } from '../db/connection.ts';
@@ -13,12 +18,6 @@ import { findingsFor, widerFor } from '../round/index.ts';
 import { campaignNames, campaignsSince, lastChanges } from './ground.queries.ts';
 
 /** What the round finds, as a routine sees it: the same findings with the same sentences as a person's round. */
-
-export interface Offered extends Candidate {
-  subject: string;
-  campaign: string;
-  sentence: string;
-}
 
 /** Findings of a scope, worth most first; how many a person has decided upon; what the account spends a week. */
 export interface Offer {
@@ -32,15 +31,6 @@ export interface Offer {
 
 /** How far back changes matter to any routine. */
 const changesWithin = 90;
-
-const kindsOfQueue: Partial<Record<QueueRow['queue'], RoutineKind>> = {
-  words: 'words',
-  conflicts: 'conflicts',
-  placements: 'placements',
-  budgets: 'budgets',
-  hours: 'hours',
-  structure: 'structure',
-};
 
 /** A text that changes with what a slice means: its level and its conditions. */
 export const meaningOf = ({ level, where }: { level: string; where: unknown }): string =>
@@ -130,48 +120,17 @@ async function changesOf(accountId: number, today: Day): Promise<Changes> {
     const known = map.get(name);
     if (known === undefined || known < day) map.set(name, day);
   };
-  for (const change of await lastChanges(db(), accountId, addDays(today, -changesWithin))) {
-    const names = [`${change.entity}:${change.objectId}:${change.field}`];
-    if (change.entity === 'placement_modifier') names.push(`placements:${change.campaignId}`);
-    for (const name of names) {
-      note(on, name, change.day);
-      if (change.byHand) note(byHand, name, change.day);
-    }
+  for (const { entity, objectId, field, ...change } of await lastChanges(
+    db(),
+    accountId,
+    addDays(today, -changesWithin),
+  )) {
+    const name = changeName(entity, objectId, field);
+    note(on, name, change.day);
+    if (change.byHand) note(byHand, name, change.day);
   }
   return { on: (name) => on.get(name) ?? null, byHand: (name) => byHand.get(name) ?? null };
 }
-
-/** What changes of its own a finding would change again. */
-function fieldOfRow({ queue, campaignId }: QueueRow): string {
-  if (queue === 'placements') return `placements:${campaignId}`;
-  if (queue === 'budgets') return `campaign:${campaignId}:daily_budget`;
-  return queue === 'hours' ? `campaign:${campaignId}:schedule` : '';
-}
-
-/** Whether a finding moves a bid up; null where it moves none. */
-export function raisesBid({ proposal }: Finding): boolean | null {
-  if (proposal.kind === 'bid') return proposal.to > proposal.from;
-  return proposal.kind === 'wait' && proposal.held ? proposal.held.wanted > proposal.held.from : null;
-}
-
-/** Of terms and targets: what is nothing to do yet, and what is only tried to know, is a person's. */
-function kindOf({ proposal }: Finding): RoutineKind | null {
-  switch (proposal.kind) {
-    case 'harvest':
-      return 'harvest';
-    case 'negative':
-      return 'negate';
-    case 'bid':
-      return proposal.isTest ? null : 'bids';
-    case 'wait':
-      return proposal.held ? 'bids' : null;
-  }
-}
-
-const sentenceOfRow = ({ proposal, sums, subject }: QueueRow): string =>
-  'sentence' in proposal
-    ? proposal.sentence
-    : `“${subject}”: ${sums ? `${sums.clicks} clicks, ${sums.orders} orders.` : ''}`;
 
 export async function offerOf(
   accountId: number,
@@ -190,80 +149,33 @@ export async function offerOf(
     campaignNames(db(), accountId),
   ]);
   const nameOf = new Map(campaigns.map(({ id, name }) => [id, name]));
-  const narrowing = narrowingOf(routine);
-  const { judged, findings, decided } = await findingsFor(accountId, window, narrowing, within);
-  const names = { adGroup: (id: string) => judged.adGroups[id]?.name ?? id };
-  const days = routine.days;
-  const account = judged.sums;
-  const usual = { mu: account.clicks > 0 ? account.orders / account.clicks : 0, cpc: cpcOf(account) };
+  const { judged, findings, decided } = await findingsFor(accountId, window, narrowingOf(routine), within);
+  const ground: OfferGround = {
+    campaignOf: (id) => nameOf.get(id) ?? id,
+    adGroupOf: (id) => judged.adGroups[id]?.name ?? id,
+    changedOn: changes.on,
+    byHand: changes.byHand,
+    since: (id) => since.get(id) ?? null,
+    sums: judged.sums,
+  };
   const offered: Offered[] = [];
-  if (wants.has('harvest') || wants.has('negate') || wants.has('bids'))
-    for (const finding of findings) {
-      const kind = kindOf(finding);
-      if (kind === null || !wants.has(kind)) continue;
-      const { proposal, working } = finding;
-      const field = finding.members
-        ? `ad_group:${finding.adGroupId}:default_bid`
-        : `target:${finding.targetId}:bid`;
-      const isBid = kind === 'bids';
-      offered.push({
-        key: finding.key,
-        kind,
-        campaignId: finding.campaignId,
-        campaign: nameOf.get(finding.campaignId) ?? finding.campaignId,
-        subject: finding.subject,
-        measured: {
-          sums: finding.sums,
-          mu: working.prior.mu,
-          cpc: working.cpc,
-          targetAcos: working.targetAcos,
-        },
-        worth: finding.worth,
-        raises: raisesBid(finding),
-        held: proposal.kind === 'wait' ? `the ${proposal.held!.by}` : null,
-        changedOn: isBid ? changes.on(field) : null,
-        handOn: isBid ? changes.byHand(field) : null,
-        since: since.get(finding.campaignId) ?? null,
-        sentence: sentenceOf(finding, names),
-      });
-    }
-  const wider = [...wants, ...(staged ? (['structure'] as const) : [])].some(
-    (kind) => kind === 'collections' || Object.values(kindsOfQueue).includes(kind),
-  )
-    ? await widerFor(accountId, window)
-    : { rows: [], decided: 0 };
-  for (const row of wider.rows) {
-    const kind = row.key.startsWith('structure:collection:') ? 'collections' : kindsOfQueue[row.queue];
-    const isStarved = staged && row.key.startsWith('structure:starved_best:');
-    if (kind === undefined || !(wants.has(kind) || isStarved) || !within(row)) continue;
-    if (row.proposal.kind === 'repair' && row.proposal.repair === null) continue;
-    const field = fieldOfRow(row);
-    offered.push({
-      key: row.key,
-      kind,
-      campaignId: row.campaignId,
-      campaign: nameOf.get(row.campaignId) ?? '',
-      subject: row.subject,
-      measured: row.sums && {
-        sums: row.sums,
-        mu: usual.mu,
-        cpc: row.sums.clicks > 0 ? row.sums.spend / row.sums.clicks : usual.cpc,
-        targetAcos: row.targetAcos,
-      },
-      worth: row.worth,
-      raises: row.proposal.kind === 'budget' ? row.proposal.way === 'raise' : null,
-      held: isHeldWhole(row) ? 'its cooldown' : null,
-      changedOn: field === '' ? null : changes.on(field),
-      handOn: field === '' ? null : changes.byHand(field),
-      since: row.campaignId === '' ? '2000-01-01' : (since.get(row.campaignId) ?? null),
-      sentence: sentenceOfRow(row),
-    });
+  for (const finding of findings) {
+    const made = offeredFinding(finding, ground);
+    if (made && wants.has(made.kind)) offered.push(made);
   }
-  offered.sort((a, b) => b.worth - a.worth || (a.key < b.key ? -1 : 1));
+  const wider =
+    staged || [...wants].some(isWider) ? await widerFor(accountId, window) : { rows: [], decided: 0 };
+  for (const row of wider.rows) {
+    const isStarved = staged && row.key.startsWith('structure:starved_best:');
+    if (!within(row)) continue;
+    const made = offeredRow(row, ground);
+    if (made && (wants.has(made.kind) || isStarved)) offered.push(made);
+  }
+  offered.sort(byWorth);
   return {
     offered,
     decided: decided + wider.decided,
-    weekSpend: (account.spend / days) * 7,
+    weekSpend: (judged.sums.spend / routine.days) * 7,
     changedOn: changes.on,
   };
 }

@@ -1,21 +1,25 @@
 import type { DryAnswer } from '../../answers/routines.ts';
+import { changeName, type Played } from '../../core/account/as-of.ts';
 import { addDays, daysBetween, type Day, type Window } from '../../core/metrics/days.ts';
 import { maturity } from '../../core/metrics/maturity.ts';
-import { sentenceOf } from '../../core/round/explain.ts';
-import type { Finding } from '../../core/round/types.ts';
-import { DryRun, playable, type DryCandidate } from '../../core/routines/dry.ts';
+import { byWorth, offeredFinding, offeredRow, type OfferGround } from '../../core/routines/candidate.ts';
+import { DryRun, unplayable, type DryCandidate, type DryFound } from '../../core/routines/dry.ts';
 import { narrowingOf } from '../../core/routines/narrow.ts';
 import { routineProblem, type Routine } from '../../core/routines/routine.ts';
 import { lookedAt } from '../../core/routines/safety.ts';
 import { getAccount, settling } from '../account/account.ts';
 import { sightsOf } from '../account/queries.ts';
 import { db } from '../db/connection.ts';
-import type { NightFound } from '../engine/judging.ts';
-import { judging } from '../engine/link.ts';
+import { editionOf } from '../engine/edition.ts';
+import { nightsOf as nightsEngine } from '../engine/link.ts';
+import type { NightFound } from '../engine/night.ts';
 import { ServiceError } from '../errors.ts';
 import { enqueue, type JobContext } from '../jobs/jobs.ts';
-import { raisesBid, scopeOf } from './candidates.ts';
-import { adGroupNames, campaignsSince, pastChanges } from './ground.queries.ts';
+import { takenNames } from '../changes/planned.queries.ts';
+import { usualWeeks } from '../hours/index.ts';
+import { relevantWords } from '../terms/queries.ts';
+import { scopeOf } from './candidates.ts';
+import { adGroupNames, campaignsSince, pastChanges, type HandChange } from './ground.queries.ts';
 import { keptRoutines } from './queries.ts';
 
 /** Dry runs: a routine over nights of the past, as a job with progress. Nothing is changed by it. */
@@ -30,6 +34,8 @@ export interface DryOrder {
 
 /** Nights that are played at most, and findings of each queue that a night looks at. */
 export const mostNights = 120;
+/** So many nights go by one learning, as they do by day. */
+const learningDays = 7;
 const mostFindings = 3000;
 
 /** Begins a dry run. */
@@ -44,9 +50,9 @@ export async function startDry(accountId: number, order: DryOrder): Promise<{ jo
   if (nights > mostNights)
     throw wrong(`A dry run plays ${mostNights} nights at most, not ${nights}.`, 'from');
   if (order.to > today) throw wrong(`${order.to} lies after the last day that is known, ${today}.`, 'to');
-  if (!order.settings.kinds.some((kind) => (playable as readonly string[]).includes(kind)))
+  if (order.settings.kinds.every((kind) => unplayable.includes(kind)))
     throw wrong(
-      'Harvest, negatives and bids can be played over the past; none of them is among its kinds. Let it propose only for a while instead.',
+      'Where campaigns stood in their stages is not kept, so that stages cannot be played over the past. Let it propose only for a while instead.',
       'kinds',
     );
   return { jobId: await enqueue(accountId, 'dry_run', { ...order }) };
@@ -92,17 +98,16 @@ export async function runDry({ sql, job, progress }: JobContext): Promise<Record
   let done = 0;
   const tell = (doing: string) => progress({ doing, step: done, total }, true);
   const play = async (routine: Routine, doing: string): Promise<DryAnswer> => {
-    const run = new DryRun(routine, to);
+    const run = new DryRun(routine, { from, to });
     const night = await nightsOf(accountId, routine);
     for (let day = from; day <= to; day = addDays(day, 1)) {
       await tell(`${doing}, ${day}`);
       if (run.isDue(day)) {
-        const found = await night(day, run);
-        run.night(day, found.candidates, found.weekSpend);
+        run.night(day, await night(day, run));
       } else run.rest(day);
       done++;
     }
-    const unplayed = routine.kinds.filter((kind) => !(playable as readonly string[]).includes(kind));
+    const unplayed = routine.kinds.filter((kind) => unplayable.includes(kind));
     return { nights: run.nights, summary: run.summary(), unplayed };
   };
   const played = await play(settings, 'as it is set here');
@@ -113,70 +118,80 @@ export async function runDry({ sql, job, progress }: JobContext): Promise<Record
 async function nightsOf(
   accountId: number,
   routine: Routine,
-): Promise<(day: Day, run: DryRun) => Promise<{ candidates: DryCandidate[]; weekSpend: number }>> {
+): Promise<(day: Day, run: DryRun) => Promise<DryFound>> {
   const account = await getAccount(db(), accountId);
   const { curve, age, settledTo: settledNow } = await settling(db(), account);
   const today = account.today!;
   const known = knownThen(await sightsOf(db(), accountId), curve, today);
   const changes = await pastChanges(db(), accountId);
   const since = await campaignsSince(db(), accountId);
-  const names = await adGroupNames(db(), accountId);
+  const adGroups = await adGroupNames(db(), accountId);
+  const campaigns = new Map([...adGroups.values()].map(({ campaignId, campaign }) => [campaignId, campaign]));
+  const relevant = await relevantWords(db(), accountId);
+  const taken = await takenNames(db(), accountId);
+  const edition = await editionOf(accountId);
   const within = await scopeOf(accountId, routine.scope, lookedAt(routine, today, settledNow!));
   const wants = new Set<string>(routine.kinds);
+  const knownOn = (day: Day) => ({
+    day,
+    settledTo: addDays(day, -age),
+    known: known(day, { from: addDays(day, -31), to: day }),
+  });
   return async (day, run) => {
-    const settledTo = addDays(day, -age);
-    const window = lookedAt(routine, day, settledTo);
-    const text = await judging().night(
-      { accountId, figures: String(account.data_version) },
-      {
-        day,
-        settledTo,
-        window,
-        narrowing: narrowingOf(routine),
-        changes,
-        played: run.played,
-        known: known(day, { from: addDays(day, -31), to: day }),
-        most: mostFindings,
-      },
-    );
-    if (text === null) return { candidates: [], weekSpend: 0 };
-    const { findings, spend } = JSON.parse(text) as NightFound;
-    const changedOn = new Map(run.played.map(({ targetId, on }) => [targetId, on]));
-    const candidates = findings.flatMap((finding) => {
-      const made = dryCandidate(finding, names, since, changedOn);
-      return made && wants.has(made.kind) && within(finding) ? [made] : [];
+    const night = knownOn(day);
+    const { settledTo } = night;
+    const { played } = run;
+    const text = await nightsEngine().night(edition, {
+      ...night,
+      learnedOn: knownOn(addDays(day, -(daysBetween(run.from, day) % learningDays))),
+      window: lookedAt(routine, day, settledTo),
+      kinds: routine.kinds,
+      narrowing: narrowingOf(routine),
+      changes,
+      played,
+      most: mostFindings,
+      relevant,
+      taken,
+      weeks: usualWeeks,
     });
-    candidates.sort((a, b) => b.worth - a.worth || (a.key < b.key ? -1 : 1));
-    return { candidates, weekSpend: (spend / routine.days) * 7 };
+    if (text === null) return { candidates: [], weekSpend: 0, changedOn: () => null };
+    const { findings, rows, sums } = JSON.parse(text) as NightFound;
+    const changed = changesUntil(changes, played, day);
+    const ground: OfferGround = {
+      campaignOf: (id) => campaigns.get(id) ?? id,
+      adGroupOf: (id) => adGroups.get(id)?.name ?? id,
+      changedOn: (name) => changed.on.get(name) ?? null,
+      byHand: (name) => changed.byHand.get(name) ?? null,
+      since: (id) => since.get(id) ?? null,
+      sums,
+    };
+    const candidates = [
+      ...findings.flatMap(({ finding, ...does }): DryCandidate[] => {
+        const offered = within(finding) ? offeredFinding(finding, ground) : null;
+        return offered && wants.has(offered.kind) ? [{ ...offered, ...does }] : [];
+      }),
+      ...rows.flatMap(({ row, ...does }): DryCandidate[] => {
+        const offered = within(row) ? offeredRow(row, ground) : null;
+        return offered ? [{ ...offered, ...does }] : [];
+      }),
+    ].sort(byWorth);
+    return { candidates, weekSpend: (sums.spend / routine.days) * 7, changedOn: ground.changedOn };
   };
 }
 
-function dryCandidate(
-  finding: Finding,
-  names: ReadonlyMap<string, { name: string; campaign: string }>,
-  since: ReadonlyMap<string, Day>,
-  changedOn: ReadonlyMap<string, Day>,
-): DryCandidate | null {
-  const { proposal, working, targetId } = finding;
-  // An ad group's bid stands for many targets: which of them it would have moved is not kept.
-  if (proposal.kind === 'bid' && (proposal.isTest || finding.members)) return null;
-  const kind = proposal.kind === 'harvest' ? 'harvest' : proposal.kind === 'negative' ? 'negate' : 'bids';
-  return {
-    key: finding.key,
-    kind,
-    campaignId: finding.campaignId,
-    campaign: names.get(finding.adGroupId)?.campaign ?? '',
-    subject: finding.subject,
-    measured: { sums: finding.sums, mu: working.prior.mu, cpc: working.cpc, targetAcos: working.targetAcos },
-    worth: finding.worth,
-    raises: raisesBid(finding),
-    held: proposal.kind === 'wait' ? `the ${proposal.held!.by}` : null,
-    changedOn: kind === 'bids' ? (changedOn.get(targetId) ?? null) : null,
-    handOn: null,
-    since: since.get(finding.campaignId) ?? null,
-    sentence: sentenceOf(finding, { adGroup: (id) => names.get(id)?.name ?? id }),
-    lines: proposal.kind === 'harvest' ? 1 + proposal.isolateIn.length : 1,
-    effect: finding.effect,
-    bid: proposal.kind === 'bid' ? { targetId, to: proposal.to } : null,
+/** When fields were changed last by a night, by what was played too, and when by a person's hand. */
+function changesUntil(changes: readonly HandChange[], played: readonly Played[], night: Day) {
+  const [on, byHand] = [new Map<string, Day>(), new Map<string, Day>()];
+  const note = (map: Map<string, Day>, name: string, day: Day) => {
+    if (day <= night && day > (map.get(name) ?? '')) map.set(name, day);
   };
+  for (const { entity, objectId, field, day, byHand: isByHand, isMade } of changes) {
+    if (isMade) continue;
+    const name = changeName(entity, objectId, field);
+    note(on, name, day);
+    if (isByHand) note(byHand, name, day);
+  }
+  for (const { entity, objectId, field, on: day } of played)
+    note(on, changeName(entity, objectId, field), day);
+  return { on, byHand };
 }

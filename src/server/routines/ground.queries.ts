@@ -5,6 +5,11 @@ import type { Database, Transaction } from '../db/connection.ts';
 
 /** What routines know of the account before they act. */
 
+/** A change, and whether a person's hand made it. */
+export type HandChange = PastChange & { byHand: boolean };
+
+const isByHand = (sql: Database) => sql`l.proposed_by <> 'Mowing' and l.proposed_by not like 'Routine %'`;
+
 /** When objects were changed last, and when a person's hand set their bid: by campaign, or by target. */
 export async function lastChanges(
   sql: Database,
@@ -15,7 +20,7 @@ export async function lastChanges(
 > {
   return sql`
     select l.entity, l.object_id as "objectId", l.campaign_id as "campaignId", l.field, max(s.sent_on)::text as day,
-      l.proposed_by <> 'Mowing' and l.proposed_by not like 'Routine %' as "byHand"
+      ${isByHand(sql)} as "byHand"
     from line l join sheet s using (account_id, sheet_id)
     where l.account_id = ${accountId} and l.state = 'applied' and l.object_id is not null and s.sent_on >= ${from}
     group by 1, 2, 3, 4, 6
@@ -131,22 +136,24 @@ export async function keepStages(
 }
 
 /** What was changed or made at the marketplace, by sheets or elsewhere. */
-export async function pastChanges(sql: Database, accountId: number): Promise<PastChange[]> {
-  return sql<PastChange[]>`
-    select s.sent_on::text as day, l.entity, l.object_id as "objectId", l.field, l.action = 'create' as "isMade", l.old_value as old
+export async function pastChanges(sql: Database, accountId: number): Promise<HandChange[]> {
+  return sql<HandChange[]>`
+    select s.sent_on::text as day, l.entity, l.object_id as "objectId", l.field, l.action = 'create' as "isMade",
+      l.old_value as old, ${isByHand(sql)} as "byHand"
     from line l join sheet s using (account_id, sheet_id)
     where l.account_id = ${accountId} and l.state = 'applied' and s.sent_on is not null and l.object_id is not null
     union all
-    select day::text, entity, object_id::text, field, false, old_value from outside_change where account_id = ${accountId}`;
+    select day::text, entity, object_id::text, field, false, old_value, true from outside_change
+    where account_id = ${accountId}`;
 }
 
 /** Ad groups with the names of their campaigns, by their id. */
 export async function adGroupNames(
   sql: Database,
   accountId: number,
-): Promise<Map<string, { name: string; campaign: string }>> {
-  const rows = await sql<{ id: string; name: string; campaign: string }[]>`
-    select g.ad_group_id::text as id, g.name, c.name as campaign
+): Promise<Map<string, { name: string; campaign: string; campaignId: string }>> {
+  const rows = await sql<{ id: string; name: string; campaign: string; campaignId: string }[]>`
+    select g.ad_group_id::text as id, g.name, c.name as campaign, c.campaign_id::text as "campaignId"
     from ad_group g join campaign c using (account_id, campaign_id) where g.account_id = ${accountId}`;
   return new Map(rows.map(({ id, ...names }) => [id, names]));
 }

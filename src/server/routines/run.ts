@@ -1,7 +1,8 @@
 import { addDays } from '../../core/metrics/days.ts';
 import { money } from '../../core/metrics/format.ts';
 import { maturity } from '../../core/metrics/maturity.ts';
-import { Allowance, heldBack } from '../../core/routines/choose.ts';
+import { changeName } from '../../core/account/as-of.ts';
+import { Allowance, changedLately, heldBack } from '../../core/routines/choose.ts';
 import { narrowingOf } from '../../core/routines/narrow.ts';
 import { lookedAt, stopReason } from '../../core/routines/safety.ts';
 import { routineProblem } from '../../core/routines/routine.ts';
@@ -19,7 +20,7 @@ import { routineForecasts, settledOrders, sureness } from './ground.queries.ts';
 import { forgetPlanned, giveWay, insertRunSheet, stopEmpty } from './held.queries.ts';
 import { stopItself, type KeptRoutine } from './queries.ts';
 import { begunRun, endRun, insertItems, usedInWeek, type RunSummary } from './runs.queries.ts';
-import { changedLately, inTrial, leaveUnusual, settle, type Found } from './settle.ts';
+import { inTrial, leaveUnusual, settle, type Found } from './settle.ts';
 import { stageOffer } from './stages.ts';
 import { itemsOf, summaryOf } from './told.ts';
 
@@ -27,6 +28,12 @@ import { itemsOf, summaryOf } from './told.ts';
 
 /** Lines that are drafted at once, in the order of their worth: no limit of a run lets more through. */
 const mostDrafted = 5000;
+
+/** Fields that lines change, by `changeName`. */
+const touchesOf = (lines: readonly NewLine[]): string[] =>
+  lines.flatMap(({ action, entity, object_id: id, field }) =>
+    action === 'update' ? [changeName(entity, id!, field)] : [],
+  );
 
 export const bylineOf = (name: string): string => `Routine “${name}”`;
 
@@ -139,7 +146,9 @@ async function act(accountId: number, routine: KeptRoutine, runId: number, now: 
       byKey.set(line.finding_key!, [...(byKey.get(line.finding_key!) ?? []), line]);
     for (const one of open) {
       one.lines = byKey.get(one.offered.key) ?? [];
-      one.held = inTrial(one.lines, tried) ?? changedLately(one.lines, offer.changedOn, settings.wait, today);
+      one.held =
+        inTrial(one.lines, tried) ??
+        changedLately(touchesOf(one.lines), offer.changedOn, settings.wait, today);
     }
     // The money of stages comes before what they do with it.
     found.unshift(...(stages?.found ?? []));

@@ -1,12 +1,11 @@
 import type { Effect } from '../../core/effect/types.ts';
-import { addDays, daysBetween, type Day } from '../../core/metrics/days.ts';
 import type { Allowance, Held } from '../../core/routines/choose.ts';
 import { clashes, touchOf } from '../../core/trials/trials.ts';
 import type { NewLine } from '../changes/lines.queries.ts';
 import { unusualClicks } from '../changes/unusual.queries.ts';
 import type { Transaction } from '../db/connection.ts';
 import type { triedTouches } from '../trials/index.ts';
-import type { Offered } from './candidates.ts';
+import type { Offered } from '../../core/routines/candidate.ts';
 import { standing, type Standing } from './held.queries.ts';
 import type { KeptRoutine } from './queries.ts';
 
@@ -50,24 +49,6 @@ export function inTrial(
   return trial
     ? { by: 'trial', why: `The trial “${trial.name}” touches it: nothing moves until it is decided.` }
     : null;
-}
-
-/** Moves of a campaign move bids along: where one of these was changed a short while ago, all of it waits. */
-export function changedLately(
-  lines: readonly NewLine[],
-  changedOn: (field: string) => Day | null,
-  wait: number,
-  today: Day,
-): Held | null {
-  for (const { action, entity, object_id: id, field } of lines) {
-    const day = action === 'update' ? changedOn(`${entity}:${id}:${field}`) : null;
-    if (day !== null && daysBetween(day, today) < wait)
-      return {
-        by: 'wait',
-        why: `A bid that it moves was changed on ${day}; it waits until ${addDays(day, wait)}.`,
-      };
-  }
-  return null;
 }
 
 /** Lets through what nothing else sets and limits allow, in the order of worth; says of the others why not. */

@@ -23,7 +23,7 @@ import { rowOf } from '../changes/rows.ts';
 import type { NewLine } from '../changes/lines.queries.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { fieldChanged } from '../facts/hours.queries.ts';
-import type { Offered } from './candidates.ts';
+import type { Offered } from '../../core/routines/candidate.ts';
 import { keepStages, keptStages } from './ground.queries.ts';
 
 /** Stages of budget groups: where campaigns stand, and what that makes of their budgets. */

@@ -4,9 +4,9 @@ import { negativeLine, type LineDraft } from '../../core/changes/lines.ts';
 import type { Collateral } from '../../answers/terms.ts';
 import { withComparison } from '../../core/explore/columns.ts';
 import { windowDays, type Window } from '../../core/metrics/days.ts';
-import { blockEffect, withSpreads } from '../../core/effect/weekly.ts';
+import { phraseEffect } from '../../core/effect/weekly.ts';
 import type { Effect } from '../../core/effect/types.ts';
-import { count, money } from '../../core/metrics/format.ts';
+import { sentenceOfWords } from '../../core/terms/words.ts';
 import { normalise } from '../../core/text/normalise.ts';
 import { whyNoKeyword } from '../../core/terms/match.ts';
 import { getAccount } from '../account/account.ts';
@@ -101,14 +101,6 @@ export async function phraseDrafts(
   throw new ServiceError(422, 'nowhere', message, { field: 'words' });
 }
 
-/** What keeping away a share of these terms does in a week. */
-function blocked({ clicks, spend, belief }: Collateral, days: number, share: number): Effect {
-  const week = { clicks: ((clicks * share) / days) * 7, spend: ((spend * share) / days) * 7 };
-  const { gamma, value } = belief;
-  const ground = { gamma, value, clicksSeen: clicks * share, ratio: null, margin: null };
-  return withSpreads(blockEffect(week, belief, null), ground, 1);
-}
-
 async function draftsOf(
   accountId: number,
   collateral: Collateral,
@@ -116,10 +108,8 @@ async function draftsOf(
   sku: string | null,
   scope: WordScope,
 ): Promise<LineDraft[]> {
-  const { words, places, terms, spend, orders, sales } = collateral;
-  const lost =
-    orders === 0 ? 'None of them sold.' : `${count(orders)} orders, ${money(sales)} of sales are lost.`;
-  const reason = `“${words}” is in ${count(terms)} terms that spent ${money(spend)}. ${lost}`;
+  const { words, places, spend } = collateral;
+  const reason = sentenceOfWords(collateral);
   const campaigns = new Set(places.map(({ campaignId }) => campaignId));
   if (scope === 'product') {
     const { today } = await getAccount(db(), accountId);
@@ -135,7 +125,7 @@ async function draftsOf(
     );
     const share = spend > 0 ? caught.reduce((sum, place) => sum + place.spend, 0) / spend : 0;
     const claims = caught.flatMap((place) => place.claims);
-    return share > 0 ? { ...blocked(collateral, days, share), claims } : null;
+    return share > 0 ? { ...phraseEffect(collateral, days, share), claims } : null;
   };
   const negative = { matchType: 'negative_phrase', expression: words } as const;
   return ends.map((end) => negativeLine(end, negative, { reason, effect: effectOf(end) }));

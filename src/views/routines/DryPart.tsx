@@ -5,7 +5,7 @@ import { useState } from 'react';
 import type { DryAnswer } from '../../answers/routines.ts';
 import { count, counted, signedMoney } from '../../core/metrics/format.ts';
 import { addDays, type Day } from '../../core/metrics/days.ts';
-import type { Routine } from '../../core/routines/routine.ts';
+import { routineKinds, type Routine } from '../../core/routines/routine.ts';
 import { send } from '../../ui/api.ts';
 import { shortDay } from '../../ui/days.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
@@ -111,7 +111,8 @@ function Result({ played, saved }: Played) {
       {saved && <Difference of={summary} to={saved.summary} />}
       {unplayed.length > 0 && (
         <Typography variant="body2" color="text.secondary">
-          Not played: {unplayed.join(', ')}; what is known of them then is not kept.
+          Not played: {unplayed.map((kind) => routineKinds[kind].toLowerCase()).join(', ')}; where campaigns
+          stood in them then is not kept.
         </Typography>
       )}
       <NightsPicture nights={nights} chosen={night?.day ?? null} onChoose={setChosen} />
