@@ -2,7 +2,7 @@ import type { Effect } from '../core/effect/types.ts';
 import type { Day, Window } from '../core/metrics/days.ts';
 import type { Micros } from '../core/metrics/money.ts';
 import type { DryNight, DrySummary } from '../core/routines/dry.ts';
-import type { Routine, RoutineKind } from '../core/routines/routine.ts';
+import type { Routine } from '../core/routines/routine.ts';
 import type { Stage, StagedCampaign, StageShare } from '../core/routines/stages.ts';
 
 /** What endpoints of routines answer. */
@@ -127,6 +127,4 @@ export interface StagesAnswer {
 export interface DryAnswer {
   nights: DryNight[];
   summary: DrySummary;
-  /** Kinds that it could not play. */
-  unplayed: RoutineKind[];
 }

@@ -48,15 +48,21 @@ const kinds = [
   'hours',
   'structure',
   'collections',
+  'stages',
 ] as const;
+const ofGroup: Partial<Routine> = {
+  scope: { of: 'budget_groups', keys: ['bg1'] },
+  stages: { measure: 'acos', from: 0, to: 0.3, tuning: 0.35, outDays: 14, leastOrders: 5 },
+};
 
 describe('by now, with nothing played before', () => {
   test.each(kinds)('%s: the last night finds, takes and says what the routine itself does', async (kind) => {
     const name = `Alike ${kind}`;
-    await make(name, settings([kind], { name, reach: { how: 'propose' } }));
+    const more = kind === 'stages' ? ofGroup : {};
+    await make(name, settings([kind], { ...more, name, reach: { how: 'propose' } }));
     const live = await run(name);
     const { today } = await all();
-    const [night] = (await play(settings([kind]), today!)).nights;
+    const [night] = (await play(settings([kind], more), today!)).nights;
     const told = await items(live.runId);
     const { found = 0, left = 0 } = live.summary;
     expect(night).toMatchObject({ found, left, beyond: 0 });
@@ -109,7 +115,6 @@ test('budgets and placements that were played stand on the nights after: none is
   const from = '2026-10-20';
   for (const kind of ['budgets', 'placements', 'hours'] as const) {
     const played = await play(settings([kind], few), from, addDays(from, nights - 1));
-    expect(played.unplayed).toEqual([]);
     const days = new Map<string, string[]>();
     for (const { day, items: taken } of played.nights)
       for (const { key } of taken) days.set(key, [...(days.get(key) ?? []), day]);
@@ -123,6 +128,22 @@ test('budgets and placements that were played stand on the nights after: none is
     expect(played.summary.worth).toBeGreaterThan(0);
   }
 }, 120_000);
+
+test('stages begin with the first night, and each budget that they move stands for its wait', async () => {
+  const of = settings(['stages'], { ...ofGroup, wait: 7, grace: 0 });
+  const { nights, summary } = await play(of, '2026-10-20', '2026-11-08');
+  const moves = nights.flatMap(({ day, items: taken }) =>
+    taken.filter(({ kind }) => kind === 'stages').map(({ key, sentence }) => ({ day, key, sentence })),
+  );
+  expect(moves.length).toBeGreaterThan(2);
+  expect(summary.spend.low).toBeLessThan(summary.spend.high);
+  const last = new Map<string, string>();
+  for (const { day, key, sentence } of moves) {
+    expect(sentence).toMatch(/^(Research|Tuning|Earning): .+ The stage has [\d.]+ a day/);
+    if (last.has(key)) expect(daysBetween(last.get(key)!, day)).toBeGreaterThanOrEqual(7);
+    last.set(key, day);
+  }
+});
 
 test('what was changed since is taken back for nights before it', async () => {
   await make(
@@ -156,7 +177,4 @@ test('bad stretches are told', async () => {
   expect(await wrong({ from: '2026-11-20', to: '2026-12-20' })).toContain(
     'lies after the last day that is known',
   );
-  const stages = { measure: 'acos', from: 0, to: 0.3, tuning: 0.35, outDays: 14, leastOrders: 5 } as const;
-  const staged = settings(['stages'], { scope: { of: 'budget_groups', keys: ['bg1'] }, stages });
-  expect(await wrong({ settings: staged })).toContain('stages cannot be played over the past');
 });

@@ -84,11 +84,12 @@ export function phraseEffect(
   { clicks, spend, belief }: Week & { belief: Belief },
   days: number,
   share: number,
+  margin: number | null,
 ): Effect {
   const week = { clicks: ((clicks * share) / days) * 7, spend: ((spend * share) / days) * 7 };
   const { gamma, value } = belief;
-  const ground = { gamma, value, clicksSeen: clicks * share, ratio: null, margin: null };
-  return withSpreads(blockEffect(week, belief, null), ground, 1);
+  const ground = { gamma, value, clicksSeen: clicks * share, ratio: null, margin };
+  return withSpreads(blockEffect(week, belief, margin), ground, 1);
 }
 
 /** An effect with what it was reckoned from. */

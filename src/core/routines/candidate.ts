@@ -90,6 +90,11 @@ const kindsOfQueue: Partial<Record<QueueRow['queue'], RoutineKind>> = {
   structure: 'structure',
 };
 
+/** Stages live of terms that sell, and of keywords that get a campaign of their own. */
+export const stagedToo: readonly RoutineKind[] = ['harvest'];
+export const isStarvedBest = ({ key }: Pick<QueueRow, 'key'>): boolean =>
+  key.startsWith('structure:starved_best:');
+
 /** Kinds whose findings stand beside those of terms and targets. */
 export const isWider = (kind: RoutineKind): boolean =>
   kind === 'collections' || Object.values(kindsOfQueue).includes(kind);

@@ -111,7 +111,7 @@ export interface DrySummary {
 const mostItems = 12;
 
 /** Kinds that may come again on new evidence: what they set is known on the nights after. */
-const moving: readonly RoutineKind[] = ['bids', 'placements', 'budgets', 'hours'];
+const moving: readonly RoutineKind[] = ['bids', 'placements', 'budgets', 'hours', 'stages'];
 
 export class DryRun {
   readonly nights: DryNight[] = [];
@@ -281,6 +281,3 @@ export class DryRun {
     };
   }
 }
-
-/** Kinds that cannot be played over the past: where campaigns stood in their stages then is not kept. */
-export const unplayable: readonly RoutineKind[] = ['stages'];

@@ -1,6 +1,7 @@
 import { LRUCache } from 'lru-cache';
 import { objectsAt, type AsOf, type PastChange, type Played } from '../../core/account/as-of.ts';
 import { runningOn } from '../../core/account/running.ts';
+import type { BudgetRow } from '../../core/budgets/rows.ts';
 import { budgetQueueRow } from '../../core/budgets/queue.ts';
 import { negativeLine, type LineDraft } from '../../core/changes/lines.ts';
 import { phraseEffect } from '../../core/effect/weekly.ts';
@@ -73,6 +74,8 @@ export interface NightFound {
   findings: NightFinding[];
   /** Beside those of terms and targets. */
   rows: NightRow[];
+  /** Every campaign that ran, where stages are wanted. */
+  budgets: BudgetRow[];
   /** Of the window. */
   sums: Sums;
 }
@@ -143,8 +146,9 @@ export class NightEngine {
     const input: JudgeInput = { ...loaded.input, ...(loaded.terms ?? noTerms) };
     const own: Night = { accountId, seen, loaded, input, past, order };
     // While one of them computes, others are read.
+    const budgets = wants(['budgets', 'stages']) ? await this.budgets(own) : null;
     const rows = await Promise.all([
-      wants(['budgets']) ? this.budgets(own) : [],
+      wants(['budgets']) ? budgets!.found : [],
       wants(['placements']) ? this.placements(own) : [],
       wants(['hours']) ? this.hours(own) : [],
       wants(ofTerms) ? this.ofTerms(own) : [],
@@ -163,6 +167,7 @@ export class NightEngine {
         .filter(({ proposal }) => proposal.kind !== 'wait' || proposal.held !== undefined)
         .map((finding): NightFinding => ({ finding, ...doesOf(linesOf(finding, {}, '', places)) })),
       rows: rows.flat().filter(({ row }) => order.kinds.includes(kindOfRow(row)!)),
+      budgets: wants(['stages']) ? budgets!.rows : [],
       sums: total(input.targets),
     } satisfies NightFound);
   }
@@ -201,7 +206,13 @@ export class NightEngine {
       .map((row) => ({ row: placementQueueRow(row), ...doesOf(placedDrafts(placed, row)) }));
   }
 
-  private async budgets({ accountId, seen, loaded, input, past }: Night): Promise<NightRow[]> {
+  private async budgets({
+    accountId,
+    seen,
+    loaded,
+    input,
+    past,
+  }: Night): Promise<{ rows: BudgetRow[]; found: NightRow[] }> {
     const { minimumBudget } = fieldLimitsOf(loaded.account);
     const judged = await budgetsBy(this.sql, accountId, seen.objects, input, minimumBudget, past);
     // What bids may spend goes by the time that budgets which were played leave.
@@ -210,7 +221,8 @@ export class NightEngine {
       if (budget !== null && shown != null)
         input.budgets = { ...input.budgets!, shown: new Map(input.budgets!.shown).set(id, shown) };
     }
-    return [...judged.rows.values()]
+    const rows = [...judged.rows.values()];
+    const found = rows
       .filter(({ isFinding, isHeld }) => isFinding || isHeld)
       .map((row) => {
         const { chosen } = row.proposal!;
@@ -220,6 +232,7 @@ export class NightEngine {
         if (chosen.kind === 'lower_bids') does.played.push({ ...stays, value: String(row.budget) });
         return { row: budgetQueueRow(row), ...does };
       });
+    return { rows, found };
   }
 
   private async hours({ accountId, seen, loaded, input, past, order }: Night): Promise<NightRow[]> {
@@ -263,6 +276,8 @@ export class NightEngine {
       itemCode,
       days,
     );
+    const marginOf = (sku: string | null) =>
+      sku === null ? null : (input.products.get(sku)?.margin ?? null);
     const wordDrafts = (row: QueueRow, belief: Belief): LineDraft[] => {
       const isInside = (adGroup: number) =>
         runs.adGroup(adGroup) && objects.adGroups[adGroup]!.sku === row.sku;
@@ -272,7 +287,10 @@ export class NightEngine {
         return negativeLine(
           { campaignId: objects.campaigns[campaign]!.id, adGroupId },
           { matchType: 'negative_phrase', expression: row.subject },
-          { reason: '', effect: first === 0 ? phraseEffect({ ...row.sums!, belief }, days, 1) : null },
+          {
+            reason: '',
+            effect: first === 0 ? phraseEffect({ ...row.sums!, belief }, days, 1, marginOf(row.sku)) : null,
+          },
         );
       });
     };

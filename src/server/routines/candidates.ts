@@ -3,9 +3,11 @@ import { addDays, type Day, type Window } from '../../core/metrics/days.ts';
 import type { QueueRow } from '../../core/round/queue.ts';
 import {
   byWorth,
+  isStarvedBest,
   isWider,
   offeredFinding,
   offeredRow,
+  stagedToo,
   type Offered,
   type OfferGround,
 } from '../../core/routines/candidate.ts';
@@ -139,9 +141,8 @@ export async function offerOf(
   today: Day,
 ): Promise<Offer> {
   const wants = new Set<RoutineKind>(routine.kinds);
-  // Stages live of terms that sell, and of keywords that get a campaign of their own.
   const staged = wants.has('stages');
-  if (staged) wants.add('harvest');
+  if (staged) for (const kind of stagedToo) wants.add(kind);
   const within = await scopeOf(accountId, routine.scope, window);
   const [changes, since, campaigns] = await Promise.all([
     changesOf(accountId, today),
@@ -166,10 +167,8 @@ export async function offerOf(
   const wider =
     staged || [...wants].some(isWider) ? await widerFor(accountId, window) : { rows: [], decided: 0 };
   for (const row of wider.rows) {
-    const isStarved = staged && row.key.startsWith('structure:starved_best:');
-    if (!within(row)) continue;
-    const made = offeredRow(row, ground);
-    if (made && (wants.has(made.kind) || isStarved)) offered.push(made);
+    const made = within(row) ? offeredRow(row, ground) : null;
+    if (made && (wants.has(made.kind) || (staged && isStarvedBest(row)))) offered.push(made);
   }
   offered.sort(byWorth);
   return {

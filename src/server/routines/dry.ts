@@ -2,10 +2,19 @@ import type { DryAnswer } from '../../answers/routines.ts';
 import { changeName, type Played } from '../../core/account/as-of.ts';
 import { addDays, daysBetween, type Day, type Window } from '../../core/metrics/days.ts';
 import { maturity } from '../../core/metrics/maturity.ts';
-import { byWorth, offeredFinding, offeredRow, type OfferGround } from '../../core/routines/candidate.ts';
-import { DryRun, unplayable, type DryCandidate, type DryFound } from '../../core/routines/dry.ts';
+import {
+  byWorth,
+  isStarvedBest,
+  offeredFinding,
+  offeredRow,
+  stagedToo,
+  type OfferGround,
+} from '../../core/routines/candidate.ts';
+import { DryRun, doesOf, type DryCandidate, type DryFound } from '../../core/routines/dry.ts';
 import { narrowingOf } from '../../core/routines/narrow.ts';
-import { routineProblem, type Routine } from '../../core/routines/routine.ts';
+import { routineProblem, type Routine, type RoutineKind } from '../../core/routines/routine.ts';
+import { offeredStages, standingIn } from '../../core/routines/stage-groups.ts';
+import type { Standing } from '../../core/routines/stages.ts';
 import { lookedAt } from '../../core/routines/safety.ts';
 import { getAccount, settling } from '../account/account.ts';
 import { sightsOf } from '../account/queries.ts';
@@ -19,6 +28,7 @@ import { takenNames } from '../changes/planned.queries.ts';
 import { usualWeeks } from '../hours/index.ts';
 import { relevantWords } from '../terms/queries.ts';
 import { scopeOf } from './candidates.ts';
+import { stagesOf } from './stages.ts';
 import { adGroupNames, campaignsSince, pastChanges, type HandChange } from './ground.queries.ts';
 import { keptRoutines } from './queries.ts';
 
@@ -50,11 +60,6 @@ export async function startDry(accountId: number, order: DryOrder): Promise<{ jo
   if (nights > mostNights)
     throw wrong(`A dry run plays ${mostNights} nights at most, not ${nights}.`, 'from');
   if (order.to > today) throw wrong(`${order.to} lies after the last day that is known, ${today}.`, 'to');
-  if (order.settings.kinds.every((kind) => unplayable.includes(kind)))
-    throw wrong(
-      'Where campaigns stood in their stages is not kept, so that stages cannot be played over the past. Let it propose only for a while instead.',
-      'kinds',
-    );
   return { jobId: await enqueue(accountId, 'dry_run', { ...order }) };
 }
 
@@ -107,8 +112,7 @@ export async function runDry({ sql, job, progress }: JobContext): Promise<Record
       } else run.rest(day);
       done++;
     }
-    const unplayed = routine.kinds.filter((kind) => unplayable.includes(kind));
-    return { nights: run.nights, summary: run.summary(), unplayed };
+    return { nights: run.nights, summary: run.summary() };
   };
   const played = await play(settings, 'as it is set here');
   return { played, saved: saved && (await play(saved, 'as it is saved')) };
@@ -131,7 +135,11 @@ async function nightsOf(
   const taken = await takenNames(db(), accountId);
   const edition = await editionOf(accountId);
   const within = await scopeOf(accountId, routine.scope, lookedAt(routine, today, settledNow!));
-  const wants = new Set<string>(routine.kinds);
+  const isStaged = routine.kinds.includes('stages');
+  const staged = isStaged ? await stagesOf(accountId, routine) : null;
+  // Nothing is kept of where campaigns stood then: stages begin with the first night.
+  let standing = new Map<string, Standing>();
+  const wants = new Set<RoutineKind>([...routine.kinds, ...(isStaged ? stagedToo : [])]);
   const knownOn = (day: Day) => ({
     day,
     settledTo: addDays(day, -age),
@@ -145,7 +153,7 @@ async function nightsOf(
       ...night,
       learnedOn: knownOn(addDays(day, -(daysBetween(run.from, day) % learningDays))),
       window: lookedAt(routine, day, settledTo),
-      kinds: routine.kinds,
+      kinds: [...wants, ...(isStaged ? (['structure'] as const) : [])],
       narrowing: narrowingOf(routine),
       changes,
       played,
@@ -155,7 +163,7 @@ async function nightsOf(
       weeks: usualWeeks,
     });
     if (text === null) return { candidates: [], weekSpend: 0, changedOn: () => null };
-    const { findings, rows, sums } = JSON.parse(text) as NightFound;
+    const { findings, rows, budgets, sums } = JSON.parse(text) as NightFound;
     const changed = changesUntil(changes, played, day);
     const ground: OfferGround = {
       campaignOf: (id) => campaigns.get(id) ?? id,
@@ -172,9 +180,20 @@ async function nightsOf(
       }),
       ...rows.flatMap(({ row, ...does }): DryCandidate[] => {
         const offered = within(row) ? offeredRow(row, ground) : null;
-        return offered ? [{ ...offered, ...does }] : [];
+        const isWanted = offered && (wants.has(offered.kind) || (isStaged && isStarvedBest(row)));
+        return isWanted ? [{ ...offered, ...does }] : [];
       }),
     ].sort(byWorth);
+    if (staged) {
+      const groups = await staged(budgets, standing, day);
+      standing = standingIn(groups);
+      // The money of stages comes before what they do with it.
+      candidates.unshift(
+        ...groups
+          .flatMap((group) => offeredStages(group, ground.changedOn))
+          .map(({ offered, draft }): DryCandidate => ({ ...offered, ...doesOf([draft]) })),
+      );
+    }
     return { candidates, weekSpend: (sums.spend / routine.days) * 7, changedOn: ground.changedOn };
   };
 }

@@ -9,7 +9,8 @@ import type { Effect } from '../../core/effect/types.ts';
 import { sentenceOfWords } from '../../core/terms/words.ts';
 import { normalise } from '../../core/text/normalise.ts';
 import { whyNoKeyword } from '../../core/terms/match.ts';
-import { getAccount } from '../account/account.ts';
+import { getAccount, marginOf } from '../account/account.ts';
+import { productsOf } from '../account/queries.ts';
 import { addDrafts, type Accepted } from '../changes/index.ts';
 import { db } from '../db/connection.ts';
 import { ServiceError } from '../errors.ts';
@@ -110,6 +111,8 @@ async function draftsOf(
 ): Promise<LineDraft[]> {
   const { words, places, spend } = collateral;
   const reason = sentenceOfWords(collateral);
+  const product = (await productsOf(db(), accountId)).find((one) => one.sku === sku);
+  const margin = product ? marginOf(product) : null;
   const campaigns = new Set(places.map(({ campaignId }) => campaignId));
   if (scope === 'product') {
     const { today } = await getAccount(db(), accountId);
@@ -125,7 +128,7 @@ async function draftsOf(
     );
     const share = spend > 0 ? caught.reduce((sum, place) => sum + place.spend, 0) / spend : 0;
     const claims = caught.flatMap((place) => place.claims);
-    return share > 0 ? { ...phraseEffect(collateral, days, share), claims } : null;
+    return share > 0 ? { ...phraseEffect(collateral, days, share, margin), claims } : null;
   };
   const negative = { matchType: 'negative_phrase', expression: words } as const;
   return ends.map((end) => negativeLine(end, negative, { reason, effect: effectOf(end) }));

@@ -5,7 +5,7 @@ import { useState } from 'react';
 import type { DryAnswer } from '../../answers/routines.ts';
 import { count, counted, signedMoney } from '../../core/metrics/format.ts';
 import { addDays, type Day } from '../../core/metrics/days.ts';
-import { routineKinds, type Routine } from '../../core/routines/routine.ts';
+import type { Routine } from '../../core/routines/routine.ts';
 import { send } from '../../ui/api.ts';
 import { shortDay } from '../../ui/days.ts';
 import { useAct } from '../../ui/hooks/useAct.ts';
@@ -101,20 +101,22 @@ export function DryPart({ today, draft, saved, isPlayable }: DryPartProps) {
 
 function Result({ played, saved }: Played) {
   const [chosen, setChosen] = useState<Day | null>(null);
-  const { summary, nights, unplayed } = played;
+  const { summary, nights } = played;
   const night = nights.find(({ day }) => day === chosen) ?? nights.find(({ taken }) => taken > 0) ?? null;
   return (
     <Box data-testid="dry-run" sx={{ mt: 0.75 }}>
       <Typography variant="body2" sx={{ fontWeight: 700 }}>
         {summary.sentence}
       </Typography>
-      {saved && <Difference of={summary} to={saved.summary} />}
-      {unplayed.length > 0 && (
+      {summary.taken > 0 && (
         <Typography variant="body2" color="text.secondary">
-          Not played: {unplayed.map((kind) => routineKinds[kind].toLowerCase()).join(', ')}; where campaigns
-          stood in them then is not kept.
+          {summary.profit
+            ? `Profit ${signedMoney(summary.profit.value)} (${signedMoney(summary.profit.low)} to ${signedMoney(summary.profit.high)})`
+            : 'Its profit cannot be told: what some of the products cost is not known'}
+          {summary.untold > 0 && `; what ${counted(summary.untold, 'finding')} do cannot be told`}.
         </Typography>
       )}
+      {saved && <Difference of={summary} to={saved.summary} />}
       <NightsPicture nights={nights} chosen={night?.day ?? null} onChoose={setChosen} />
       {night && (
         <>
@@ -124,7 +126,8 @@ function Result({ played, saved }: Played) {
           </Typography>
           {night.items.map((item) => (
             <Box key={item.key} sx={{ borderTop: 1, borderColor: 'divider', py: 0.5 }}>
-              <b>{item.subject}</b> <span className="soft">{item.campaign}</span>
+              <b>{item.subject}</b>{' '}
+              {item.campaign !== item.subject && <span className="soft">{item.campaign}</span>}
               <br />
               {item.sentence}
             </Box>
