@@ -47,6 +47,25 @@ test('a routine is played over the past; a change of it shows the difference bef
   await expect(sheet(page)).toHaveText('The sheet is empty');
 });
 
+test('what moves whole campaigns is played too: each night with its campaigns, what it found there and what it brings', async ({
+  page,
+}) => {
+  await page.goto(`${stack.url}/1/routines`);
+  for (const [name, says] of [
+    ['Weekly placements', /A click on .+ sells [\d.]+ times the mean/],
+    ['Nightly budgets', /It has budget for \d+ % of its clicks’ time/],
+  ] as const) {
+    await row(page, name).click();
+    await panel(page, 'Routine').getByLabel('First night').fill('2026-11-02');
+    await panel(page, 'Routine').getByRole('button', { name: 'Play it' }).click();
+    const dry = page.getByTestId('dry-run');
+    await expect(dry).toContainText(/it would have taken \d+ findings/, { timeout: 60_000 });
+    await expect(dry).toContainText(says);
+    await expect(dry).toContainText(/Profit [+−][\d,.]+ \([+−][\d,.]+ to [+−][\d,.]+\)/);
+  }
+  await expect(sheet(page)).toHaveText('The sheet is empty');
+});
+
 test('a routine is made, runs, holds its sheet, is stopped by its key, held again, sent, and taken back', async ({
   page,
 }) => {
