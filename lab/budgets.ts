@@ -17,8 +17,8 @@ export const budgetMarkets: readonly (QuaysideMarket & { budgets: number })[] = 
 ];
 const lives = 16;
 
-type Name = 'clicks' | 'spend' | 'sales' | 'worth';
-type Sums = Record<Name, number>;
+export type Name = 'clicks' | 'spend' | 'sales' | 'worth';
+export type Sums = Record<Name, number>;
 
 /** One way beside nothing done: what it was said to change in a week, and what it changed, with standard errors. */
 interface Tried {
@@ -62,12 +62,15 @@ export async function playBudgets(
   }
 }
 
-/** Sets budgets and bids of campaigns, found by their names, where a week is lived from. */
-function hands(structure: Structure) {
+/** Sets budgets, schedules and bids of campaigns, found by their names, where a week is lived from. */
+export function hands(structure: Structure) {
   const byName = new Map([...structure.campaigns.values()].map((one) => [one.name, one]));
   return {
     budget: (name: string, micros: number) => {
       byName.get(name)!.dailyBudget = micros / 1e6;
+    },
+    schedule: (name: string, schedule: string) => {
+      byName.get(name)!.schedule = schedule;
     },
     bids: (name: string, factor: number) => {
       const { id } = byName.get(name)!;
@@ -156,7 +159,7 @@ async function tryWays(
 }
 
 /** Differences of the same lives, with their standard errors. */
-function beside(weeks: readonly TrueWeek[], alone: readonly TrueWeek[], theta: number) {
+export function beside(weeks: readonly TrueWeek[], alone: readonly TrueWeek[], theta: number) {
   const of = (name: Name, week: TrueWeek) =>
     name === 'worth' ? theta * week.sales - week.spend : week[name];
   const seen = {} as Sums;

@@ -2,6 +2,7 @@ import { beforeAll, describe, expect, test } from 'vitest';
 import { families } from './crowd/families.ts';
 import { makeCrowd } from './crowd/auction.ts';
 import { bestSimple, coverage, measure, wayNames, type Measured } from './measure.ts';
+import { insideOf } from './hours.ts';
 import { playPlaced } from './placements.ts';
 import { salesAtTarget } from './play.ts';
 import { playRoutines, routineWays } from './routines.ts';
@@ -88,4 +89,20 @@ test('the crowd by hand: at the median of one rival half is won; nobody pays mor
   // Of draws evenly spread the mean is the price.
   const draws = Array.from({ length: 2000 }, (_, i) => crowd.draw(0.8, 1, (i + 0.5) / 2000));
   expect(draws.reduce((sum, price) => sum + price, 0) / 2000).toBeCloseTo(crowd.price(0.8, 1), 2);
+});
+
+test('times by hand: what is true is told beside the mean of clicks', () => {
+  // Three quarters of the clicks where twice as much is sold: the mean is 1.75, the times 1.14 and 0.57.
+  const told = (first: number, second: number, spread: number) =>
+    insideOf(
+      [
+        { factor: first, spread },
+        { factor: second, spread },
+      ],
+      [2, 1],
+      [30, 10],
+    );
+  expect(told(1.143, 0.571, 0.001)).toEqual({ inside: 2, all: 2 });
+  expect(told(1.3, 0.571, 0.05)).toEqual({ inside: 1, all: 2 });
+  expect(told(1.3, 0.5, 0.11)).toEqual({ inside: 2, all: 2 });
 });

@@ -4,6 +4,7 @@ import { fork } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { families, placedFamilies } from '../lab/crowd/families.ts';
 import { budgetMarkets, budgetsText, playBudgets, type BudgetsPlayed } from '../lab/budgets.ts';
+import { hourMarkets, hoursText, playHours, type HoursPlayed } from '../lab/hours.ts';
 import { placementsText, type PlacedPlay } from '../lab/placements.ts';
 import { wayNames, type Measured } from '../lab/measure.ts';
 import { salesAtTarget } from '../lab/play.ts';
@@ -24,7 +25,7 @@ import { root } from './lib/processes.ts';
 
 // The laboratory: all markets through the core, some through the running product; docs/lab.md and its pictures.
 // npm run lab -- --seeds=20 --through=6; --only=placements plays markets with placements (docs/lab/placements.md),
-// --only=budgets tries what to do about budgets on Quaysides (docs/lab/budgets.md), --only=routines has markets worked
+// --only=budgets and --only=hours try what to do about budgets and schedules on Quaysides (docs/lab/budgets.md, hours.md), --only=routines has markets worked
 // off by routines (docs/lab/routines.md)
 
 const option = (name: string, usual: number): number =>
@@ -121,6 +122,22 @@ if (process.argv.includes('--only=budgets')) {
     rmSync(home, { recursive: true, force: true });
   }
   writeFileSync(join(root, 'docs/lab/budgets.md'), budgetsText(played));
+  process.exit(0);
+}
+if (process.argv.includes('--only=hours')) {
+  await build();
+  const home = join(root, '.data/lab-hours');
+  rmSync(home, { recursive: true, force: true });
+  const cluster = await startCluster(home);
+  const played: HoursPlayed[] = [];
+  try {
+    for (const market of hourMarkets.slice(0, option('markets', hourMarkets.length)))
+      played.push(await playHours(market, cluster.database, home));
+  } finally {
+    await cluster.stop();
+    rmSync(home, { recursive: true, force: true });
+  }
+  writeFileSync(join(root, 'docs/lab/hours.md'), hoursText(played));
   process.exit(0);
 }
 if (isRoutines) {

@@ -13,6 +13,7 @@ import {
   hourTotal,
   poisson,
   round2,
+  hourConversion,
   weekdayConversion,
   weekdayDemand,
 } from './rhythm.ts';
@@ -185,8 +186,8 @@ export class LivingDay {
     half.tally.sessions[product]!++;
     const item = products[product]!;
     const placed = item.placementConversion[['top', 'rest', 'pages', 'browse'][placement]!] ?? 1;
-    const evening = hour >= 18 && hour <= 22 ? 1.08 : hour < 7 ? 0.8 : 1;
-    if (!this.sells(query, product, placed * weekdayConversion[this.weekday]! * evening)) return;
+    const timed = weekdayConversion[this.weekday]! * hourConversion(hour);
+    if (!this.sells(query, product, placed * timed)) return;
     const other = random() < 0.08 ? products[Math.floor(random() * products.length)]! : item;
     const units = random() < 0.1 ? 2 : 1;
     memory.stock[products.indexOf(other)]! -= units;

@@ -8,6 +8,9 @@ export const hourTotal = hourShares.reduce((a, b) => a + b);
 /** Sunday first. On Sundays people look and do not buy. */
 export const weekdayDemand = [1.08, 1.02, 0.98, 0.97, 0.96, 0.94, 1.05];
 export const weekdayConversion = [0.62, 1.04, 1.08, 1.08, 1.06, 1, 1.05];
+/** People who look at night buy less, in the evening a little more. */
+export const hourConversion = (hour: number): number =>
+  hour >= 18 && hour <= 22 ? 1.08 : hour < 7 ? 0.8 : 1;
 /** Share of orders that arrive 0, 1, 2 ... 13 days after the click. */
 const delays = [0.45, 0.25, 0.12, 0.07, 0.04, 0.03, 0.018, 0.008, 0.005, 0.003, 0.002, 0.002, 0.001, 0.001];
 
