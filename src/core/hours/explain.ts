@@ -42,7 +42,7 @@ export function scheduleShort({ stage, parts, beta }: ScheduleProposal): string 
 
 /** Why, in words with the numbers. */
 export function sentenceOfHours(proposal: ScheduleProposal, weeks: number): string {
-  const { stage, parts, schedule, chance, beta } = proposal;
+  const { stage, parts, schedule, chance, beta, isDry } = proposal;
   const told = byDistance(parts)
     .slice(0, 2)
     .map((part) => `A click ${timeName(stage, part)} sells ${timeSaid(part)}.`)
@@ -52,7 +52,10 @@ export function sentenceOfHours(proposal: ScheduleProposal, weeks: number): stri
     : '';
   return (
     `${told} Told by ${counted(weeks, 'week')}. With ${scheduleSaid(readSchedule(schedule) ?? flat())}` +
-    `${beta === 1 ? '' : ` and bids × ${significant(beta)}`} as much is bid on the mean, and goes where it sells.${off} ` +
+    (beta === 1 && isDry
+      ? ' less is spent where it sells less, and its budget, which runs dry, lasts longer.'
+      : `${beta === 1 ? '' : ` and bids × ${significant(beta)}`} as much is bid on the mean, and goes where it sells.`) +
+    `${off} ` +
     `It gains with ${percent(Math.min(chance, 0.99))}.`
   );
 }
@@ -60,7 +63,7 @@ export function sentenceOfHours(proposal: ScheduleProposal, weeks: number): stri
 /** The working, to be redone by hand. */
 export function workingOfHours({ proposal, sums }: HoursRow, weeks: number): Step[] {
   if (!proposal) return [];
-  const { stage, parts, usual, beta } = proposal;
+  const { stage, parts, usual, beta, isDry } = proposal;
   return [
     {
       name: 'Told by',
@@ -77,9 +80,11 @@ export function workingOfHours({ proposal, sums }: HoursRow, weeks: number): Ste
     {
       name: 'Factor on bids',
       formula:
-        beta === 1
-          ? 'what is bid on the mean of clicks moves by less than 3 %: bids stay'
-          : 'mean of the schedule by clicks, before ÷ after',
+        beta === 1 && isDry
+          ? 'its budget runs dry: higher bids would empty it sooner, so that they stay'
+          : beta === 1
+            ? 'what is bid on the mean of clicks moves by less than 3 %: bids stay'
+            : 'mean of the schedule by clicks, before ÷ after',
       result: significant(beta),
     },
   ];

@@ -65,6 +65,7 @@ export const groundOf = (factors: HourFactors, more: Partial<HourGround> = {}): 
   earns: 2_000_000,
   perClick: 0.1,
   theta: 0.35,
+  isDry: false,
   response: usualResponse,
   factors,
   ...more,

@@ -137,6 +137,20 @@ describe('a schedule', () => {
     );
   });
 
+  test('where the budget runs dry bids are not raised with it, and the reason says so; lowered they are', () => {
+    const factors = factorsOf([1.06, 1.06, 1.06, 1.06, 1.06, 1.06, 0.64], 0.06);
+    const one = propose(factors, flat(), enough, null, { isDry: true })!;
+    expect(one.schedule).toBe('sunday 0-23 60');
+    expect(one.beta).toBe(1);
+    expect(one.effect.spend).toBeLessThan(0);
+    expect(scheduleShort(one)).toBe('Sun 60 %');
+    expect(sentenceOfHours(one, 8)).toContain(
+      'With Sunday 60 % less is spent where it sells less, and its budget, which runs dry, lasts longer.',
+    );
+    const strong = factorsOf([0.94, 0.94, 0.94, 0.94, 0.94, 0.94, 1.36], 0.06);
+    expect(propose(strong, flat(), enough, null, { isDry: true })!.beta).toBeLessThan(1);
+  });
+
   test('times that are not told apart stay; none told, nothing is proposed; all told, the mean is the measure', () => {
     expect(propose(factorsOf([1.04, 1, 1, 1, 1, 1, 0.96], 0.1))).toBeNull();
     const all = propose(factorsOf([1.3, 1.3, 1.3, 0.7, 0.7, 0.7, 1], 0.02))!;

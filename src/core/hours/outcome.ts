@@ -20,6 +20,8 @@ export interface HourGround {
   earns: Micros;
   perClick: number;
   theta: number;
+  /** Its budget runs dry some of the time. */
+  isDry: boolean;
   response: Response;
   factors: HourFactors;
 }

@@ -59,6 +59,8 @@ export interface ScheduleProposal extends MoveOutcome {
   usual: number;
   /** Factor on the campaign's bids that goes with it: M / M'; 1 where they stay. */
   beta: number;
+  /** Its budget runs dry: higher bids would only empty it sooner, so that they are not raised. */
+  isDry: boolean;
   held: HourGuard[];
 }
 
@@ -134,7 +136,7 @@ function moved(
   { clicks, factors, earns, theta }: HourGround,
   live: Schedule,
   guards: HourGuards,
-): (Omit<ScheduleProposal, keyof MoveOutcome | 'schedule' | 'beta'> & { schedule: Schedule }) | null {
+): (Omit<ScheduleProposal, keyof MoveOutcome | 'schedule' | 'beta' | 'isDry'> & { schedule: Schedule }) | null {
   const parts = stage === 'weekdays' ? weekdayParts(factors) : hourParts(factors);
   const weightOf = ({ places }: Part) => places.reduce((sum, at) => sum + clicks[at]!, 0);
   const percentOf = (part: Part) =>
@@ -180,7 +182,8 @@ const leastBeta = 0.03;
 
 /**
  * What a campaign's schedule should be: times that are told apart from the mean (90 %) at what they sell beside the others,
- * in steps of 10 %, and all bids times beta = M / M', so that what is bid on the mean stays and goes where it sells. Weekdays
+ * in steps of 10 %, and all bids times beta = M / M', so that what is bid on the mean stays and goes where it sells; not up
+ * where the budget runs dry (docs/lab/hours.md). Weekdays
  * first; blocks of hours once weekdays stand, where nobody has set hours by hand. Off only where even the least bid loses
  * beyond doubt; what is off stays off. Null where weeks or clicks are too few, or nothing would move.
  */
@@ -199,13 +202,15 @@ export function proposeSchedule(
     (areHoursFlat(live) ? moved('hours', ground, live, guards) : null);
   if (!found) return null;
   const ratio = meanSchedule(live, ground.clicks) / meanSchedule(found.schedule, ground.clicks);
-  const beta = Math.abs(ratio - 1) < leastBeta ? 1 : ratio;
+  const isHeldDown = ground.isDry && ratio > 1;
+  const beta = isHeldDown || Math.abs(ratio - 1) < leastBeta ? 1 : ratio;
   const isCooling = changedOn !== null && daysBetween(changedOn, today) < guards.cooldownDays;
   return {
     ...found,
     schedule: writeSchedule(found.schedule),
     held: [...found.held, ...(isCooling ? (['cooldown'] as const) : [])],
     beta,
+    isDry: ground.isDry,
     ...outcomeOf(ground, live, found.schedule, beta),
   };
 }

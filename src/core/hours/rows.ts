@@ -2,6 +2,7 @@ import type { Response } from '../effect/response.ts';
 import type { Sums } from '../metrics/figures.ts';
 import type { Day } from '../metrics/days.ts';
 import type { Micros } from '../metrics/money.ts';
+import { dry } from '../budgets/propose.ts';
 import { earningsOf } from '../budgets/rows.ts';
 import { effectiveBid } from '../placements/effective.ts';
 import type { StructureCampaign } from '../structure/ground.ts';
@@ -76,6 +77,7 @@ export function hourGround(
     earns,
     perClick,
     theta: mean(({ theta }) => theta),
+    isDry: campaign.shown < dry,
     response: responses?.get(campaign.campaignId) ?? response,
     factors,
   };
