@@ -2,10 +2,9 @@ import type { HoursAnswer, ScopeAnswer } from '../src/answers/hours.ts';
 import { daysOfWeek, hoursOfDay, hoursOfWeek } from '../src/core/account/schedule.ts';
 import type { TimeFactor } from '../src/core/hours/beliefs.ts';
 import { demoAccount } from '../scripts/lib/processes.ts';
-import { hourConversion, weekdayConversion } from '../market/world/rhythm.ts';
 import { beside, hands, type Name, type Sums } from './budgets.ts';
 import { openQuayside, type QuaysideMarket } from './quayside.ts';
-import { trueWeeks, type Structure } from './truth.ts';
+import { hourConversion, trueWeeks, weekdayConversion, type Structure } from './truth.ts';
 
 /** What times of the week sell, and schedules, against the hidden truth of Quaysides. */
 

@@ -14,6 +14,7 @@ import { makeDemand } from '../market/world/shoppers.ts';
 import type { Scenario } from '../market/scenario.ts';
 
 export type { Structure };
+export { hourConversion, weekdayConversion } from '../market/world/rhythm.ts';
 
 /** What a week is expected to bring at Quayside as its campaigns stand, luck averaged out: its hidden truth. */
 export interface TrueWeek {

@@ -136,7 +136,9 @@ function moved(
   { clicks, factors, earns, theta }: HourGround,
   live: Schedule,
   guards: HourGuards,
-): (Omit<ScheduleProposal, keyof MoveOutcome | 'schedule' | 'beta' | 'isDry'> & { schedule: Schedule }) | null {
+):
+  | (Omit<ScheduleProposal, keyof MoveOutcome | 'schedule' | 'beta' | 'isDry'> & { schedule: Schedule })
+  | null {
   const parts = stage === 'weekdays' ? weekdayParts(factors) : hourParts(factors);
   const weightOf = ({ places }: Part) => places.reduce((sum, at) => sum + clicks[at]!, 0);
   const percentOf = (part: Part) =>
