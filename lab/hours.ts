@@ -26,7 +26,7 @@ export interface HoursPlayed {
   weeks: number;
   campaigns: number;
   proposals: number;
-  /** Factors of campaigns whose 80 % interval holds the truth; of the account's Sundays: said and true. */
+  /** Factors of campaigns whose 80 % interval holds the truth. */
   weekdays: Inside;
   hours: Inside;
   tried: { way: string; said: Sums | null; seen: Sums; errors: Sums }[];

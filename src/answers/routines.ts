@@ -93,7 +93,6 @@ export interface ItemsAnswer {
   items: RoutineItem[];
 }
 
-/** A budget group by its stages. */
 /** What routines leave to a person now. */
 export interface RoutinesWaiting {
   timeZone: string;
@@ -106,6 +105,7 @@ export interface RoutinesWaiting {
   stopped: { routineId: number; routine: string; why: string }[];
 }
 
+/** Budget groups by their stages. */
 export interface StagesAnswer {
   groups: {
     object: string;
