@@ -87,7 +87,7 @@ export function earningsOf(targets: readonly StructureTarget[]): {
   const mean = (of: (one: StructureTarget) => number) =>
     weight > 0 ? targets.reduce((sum, one) => sum + weigh(one) * of(one), 0) / weight : 0;
   const earns = mean((one) => one.earns);
-  const value = mean(({ belief }) => belief.value);
+  const value = mean((one) => one.value);
   const own =
     weight > 0
       ? targets.reduce((sum, one) => sum + (weigh(one) / weight) ** 2 * varianceOf(one.belief), 0)

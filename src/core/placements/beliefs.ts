@@ -63,10 +63,13 @@ export function placementFactors(campaigns: readonly CampaignCounts[]): Map<stri
 function withOwn(cells: readonly CellFactor[]): PlacementFactor[] {
   const parts = cells.map(({ factor }) => factor ** ownPart);
   const meanPart = cells.reduce((sum, { share }, p) => sum + share * parts[p]!, 0) || 1;
-  return cells.map(({ cell, ...one }, p) => ({
+  return cells.map(({ cell, factor, spread, share, pooled }, p) => ({
     placement: cell,
-    ...one,
+    factor,
+    spread,
+    share,
+    pooled,
     own: parts[p]! / meanPart,
-    ownSpread: ownPart * Math.hypot(one.spread, 0.5 * Math.log(one.factor)),
+    ownSpread: ownPart * Math.hypot(spread, 0.5 * Math.log(factor)),
   }));
 }

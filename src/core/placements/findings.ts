@@ -16,7 +16,7 @@ import {
   type Stream,
 } from './propose.ts';
 import type { Aim } from './strategies.ts';
-import { inStream, streamsOf } from './streams.ts';
+import { inStream, streamsOf, type StreamName } from './streams.ts';
 
 /** Campaigns by placement: what each sells, and what is proposed (domain, section 8). */
 
@@ -84,12 +84,6 @@ const sure = 0.8;
 const sum = <T>(list: readonly T[], of: (one: T) => number): number =>
   list.reduce((all, one) => all + of(one), 0);
 
-const targetsOf = ({ adGroups }: StructureCampaign): StructureTarget[] =>
-  adGroups.flatMap(({ targets }) => targets);
-
-const bidOf = (campaign: StructureCampaign, { row }: StructureTarget): Micros =>
-  row.bid ?? campaign.adGroups.find(({ adGroupId }) => adGroupId === row.adGroupId)?.defaultBid ?? 0;
-
 /** Every campaign that runs and had a click by placement, those with a finding first, by worth and then by spend. */
 export function placedRows(ground: PlacementGround): PlacedRow[] {
   const { campaigns, figures } = ground;
@@ -119,8 +113,12 @@ export function placedRows(ground: PlacementGround): PlacedRow[] {
       .map((whole, p): Standing => {
         const { sums, present, seenClicks, seenOrders } = placements[p]!;
         const part = within.find(({ placement }) => placement === whole.placement)!;
+        // Written out: a row that is spread is slow to make and to read.
         return {
-          ...whole,
+          placement: whole.placement,
+          factor: whole.factor,
+          spread: whole.spread,
+          pooled: whole.pooled,
           // Modifiers part the money within a stream.
           own: part.own,
           ownSpread: part.ownSpread,
@@ -143,28 +141,74 @@ export function placedRows(ground: PlacementGround): PlacedRow[] {
   return rows.sort((a, b) => worthOf(b) - worthOf(a) || spendOf(b) - spendOf(a));
 }
 
-function aimOf(kind: StructureCampaign['kind'], targets: readonly StructureTarget[]): Aim {
-  if (kind === 'automatic') return 'automatic';
-  const weight = { automatic: 0, exact: 0, wide: 0, items: 0 };
-  for (const { row, clicks } of targets) {
-    const aim =
-      row.kind === 'automatic'
-        ? 'automatic'
-        : row.kind !== 'keyword'
-          ? 'items'
-          : row.matchType === 'exact'
-            ? 'exact'
-            : 'wide';
-    weight[aim] += clicks + 1;
-  }
+const aimOfTarget = ({ row: { kind, matchType } }: StructureTarget): Aim =>
+  kind === 'automatic'
+    ? 'automatic'
+    : kind !== 'keyword'
+      ? 'items'
+      : matchType === 'exact'
+        ? 'exact'
+        : 'wide';
+
+function mostly(weight: Record<Aim, number>): Aim {
   return (Object.keys(weight) as Aim[]).reduce((a, b) => (weight[b] > weight[a] ? b : a));
 }
 
-/** The mean over targets by their clicks of a week; without a click yet they count alike. */
-function meanBy(targets: readonly StructureTarget[]): (of: (one: StructureTarget) => number) => number {
-  const weigh = targets.some(({ clicks }) => clicks > 0) ? (one: StructureTarget) => one.clicks : () => 1;
-  const weight = sum(targets, weigh);
-  return (of) => (weight > 0 ? sum(targets, (one) => weigh(one) * of(one)) / weight : 0);
+const noMeans = () => ({ bid: 0, earns: 0, value: 0, targetAcos: 0, theta: 0 });
+
+/** Means over targets by their clicks of a week; without a click yet they count alike. */
+class Means {
+  private count = 0;
+  private clicks = 0;
+  private readonly alike = noMeans();
+  private readonly byClicks = noMeans();
+  /** The dearest of their bids. */
+  dearest: Micros = 0;
+
+  add(target: StructureTarget, bid: Micros): void {
+    this.count++;
+    this.clicks += target.clicks;
+    this.sum(this.alike, target, bid, 1);
+    if (target.clicks > 0) this.sum(this.byClicks, target, bid, target.clicks);
+    if (bid > this.dearest) this.dearest = bid;
+  }
+
+  of(name: keyof ReturnType<typeof noMeans>): number {
+    if (this.clicks > 0) return this.byClicks[name] / this.clicks;
+    return this.count > 0 ? this.alike[name] / this.count : 0;
+  }
+
+  private sum(
+    into: ReturnType<typeof noMeans>,
+    { earns, value, targetAcos, theta }: StructureTarget,
+    bid: Micros,
+    weight: number,
+  ): void {
+    into.bid += weight * bid;
+    into.earns += weight * earns;
+    into.value += weight * value;
+    into.targetAcos += weight * targetAcos;
+    into.theta += weight * theta;
+  }
+}
+
+/** What a campaign's targets are on the mean, all of them and in each of these streams, and what it aims with. */
+function meansOf(
+  { kind, adGroups }: StructureCampaign,
+  streams: readonly StreamName[],
+): { all: Means; byStream: Map<StreamName, Means>; aim: Aim } {
+  const all = new Means();
+  const byStream = new Map(streams.map((name) => [name, name === 'all' ? all : new Means()]));
+  const parts = streams.filter((name) => name !== 'all');
+  const weight = { automatic: 0, exact: 0, wide: 0, items: 0 };
+  for (const { targets, defaultBid } of adGroups)
+    for (const target of targets) {
+      const bid = target.row.bid ?? defaultBid;
+      all.add(target, bid);
+      for (const name of parts) if (inStream(name, target)) byStream.get(name)!.add(target, bid);
+      weight[aimOfTarget(target)] += target.clicks + 1;
+    }
+  return { all, byStream, aim: kind === 'automatic' ? 'automatic' : mostly(weight) };
 }
 
 function placedRow(
@@ -174,24 +218,17 @@ function placedRow(
 ): PlacedRow {
   const { campaignId, name, strategy } = campaign;
   const scheduled = scheduleFactor(campaign.schedule);
-  const targets = targetsOf(campaign);
-  const streams = [...new Set(standing.map(({ stream }) => stream))].map((stream): Stream => {
-    const mean = meanBy(targets.filter((one) => inStream(stream, one)));
-    const [earns, value] = [mean((one) => one.earns), mean(({ belief }) => belief.value)];
-    return {
-      name: stream,
-      bid: mean((one) => bidOf(campaign, one)),
-      earns,
-      perClick: value > 0 ? earns / value : 0,
-    };
+  const { all, byStream, aim } = meansOf(campaign, [...new Set(standing.map(({ stream }) => stream))]);
+  const streams = [...byStream].map(([name, means]): Stream => {
+    const [earns, value] = [means.of('earns'), means.of('value')];
+    return { name, bid: means.of('bid'), earns, perClick: value > 0 ? earns / value : 0 };
   });
-  const mean = meanBy(targets);
-  const targetAcos = mean((one) => one.targetAcos);
-  const earns = mean((one) => one.earns);
+  const targetAcos = all.of('targetAcos');
+  const earns = all.of('earns');
   const proposal = proposePlacements(
     {
       streams,
-      theta: mean(({ theta }) => theta),
+      theta: all.of('theta'),
       response: responses?.get(campaignId) ?? response,
       placements: standing,
       changedOn: changedOn.get(campaignId) ?? null,
@@ -207,19 +244,15 @@ function placedRow(
     sku: campaign.adGroups[0]?.sku ?? null,
     strategy,
     scheduled,
-    aim: aimOf(campaign.kind, targets),
+    aim,
     targetAcos,
     earns,
     streams,
-    placements: standing.map((one) => {
-      const reaching = targets.filter((target) => inStream(one.stream, target));
-      const dearest = Math.max(0, ...reaching.map((target) => bidOf(campaign, target)));
-      return {
-        ...one,
-        mayCost: earns > 0 ? targetAcos * earns * one.factor : null,
-        most: effectiveBid(dearest, one.modifier, strategy, scheduled),
-      };
-    }),
+    placements: standing.map((one) => ({
+      ...one,
+      mayCost: earns > 0 ? targetAcos * earns * one.factor : null,
+      most: effectiveBid(byStream.get(one.stream)!.dearest, one.modifier, strategy, scheduled),
+    })),
     proposal,
     isFinding: gains && !isHeld,
     isHeld,

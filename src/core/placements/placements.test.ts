@@ -272,15 +272,14 @@ describe('streams', () => {
     ({
       row: { targetId: id, adGroupId: 'g', kind, matchType: null, expression, bid: 1_000_000 },
       belief: { gamma: { shape: 100, rate: 1000 }, value: 25_000_000, cpc: 600_000 },
-      over: 0.5,
-      verdict: 'undecided',
       clicks: 50,
       spend: 30_000_000,
+      value: 25_000_000,
       earns: 2_500_000,
       cpc: 600_000,
       targetAcos: 0.25,
       theta: 0.4,
-    }) as StructureTarget;
+    }) as unknown as StructureTarget;
   const built = (campaignId: string, targets: StructureTarget[]): StructureCampaign => ({
     campaignId,
     name: campaignId,

@@ -198,44 +198,44 @@ function outcome(
       spend: after.spend - clicks * (cpc ?? 0),
       clicksSpread: after.clicks * Math.abs(Math.log(ratio)) * ownSpread.clicks,
       spendSpread: after.spend * Math.abs(Math.log(ratio)) * Math.hypot(ownSpread.clicks, ownSpread.cpc),
-      earns,
-      perClick,
-      worthAt: (revenue: Micros) => idle + ((some - idle) * revenue) / unit,
+      idle,
+      // What a factor of 1 brings.
+      worth: ((some - idle) * earns) / unit,
+      sales: (after.clicks - clicks) * earns,
+      orders: (after.clicks - clicks) * perClick,
     };
   });
-  const of = (factors: readonly number[]) => {
-    const all = { worth: 0, sales: 0, orders: 0 };
-    moved.forEach(({ clicks, earns, perClick, worthAt }, p) => {
-      all.worth += worthAt(earns * factors[p]!);
-      all.sales += clicks * earns * factors[p]!;
-      all.orders += clicks * perClick * factors[p]!;
-    });
-    return all;
-  };
-  const middle = of(placements.map(({ own }) => own));
-  const drawn = pointsOf(placements.length).map((point) => {
-    const raw = placements.map(
+  const at = (name: 'worth' | 'sales' | 'orders', factors: readonly number[]): number =>
+    factors.reduce((all, factor, p) => all + moved[p]![name] * factor, 0);
+  const idle = moved.reduce((all, one) => all + one.idle, 0);
+  const own = placements.map((one) => one.own);
+  const streamAt = placements.map(({ stream }) => streams.findIndex(({ name }) => name === stream));
+  const [worths, sales] = [new Float64Array(draws), new Float64Array(draws)];
+  pointsOf(placements.length).forEach((point, draw) => {
+    const factors = placements.map(
       (one, p) => one.own * Math.exp(one.ownSpread * point[p]! - one.ownSpread ** 2 / 2),
     );
     // The mean of a stream stays what its targets sell.
-    const mean = (stream: StreamName) =>
-      placements.reduce((sum, one, p) => sum + (one.stream === stream ? one.share * raw[p]! : 0), 0);
-    return of(raw.map((factor, p) => factor / mean(placements[p]!.stream)));
+    const means = streams.map(() => 0);
+    placements.forEach(({ share }, p) => (means[streamAt[p]!]! += share * factors[p]!));
+    factors.forEach((factor, p) => (factors[p] = factor / means[streamAt[p]!]!));
+    worths[draw] = idle + at('worth', factors);
+    sales[draw] = at('sales', factors);
   });
-  const sorted = (name: 'worth' | 'sales') => drawn.map((one) => one[name]).sort((a, b) => a - b);
-  const [worths, sales] = [sorted('worth'), sorted('sales')];
+  worths.sort();
+  sales.sort();
   const tenth = Math.floor(draws / 10);
   const sum = (name: 'clicks' | 'spend') => moved.reduce((all, one) => all + one[name], 0);
   return {
-    worth: middle.worth,
+    worth: idle + at('worth', own),
     worthLow: worths[tenth]!,
     worthHigh: worths[draws - 1 - tenth]!,
     chance: worths.filter((worth) => worth > 0).length / draws,
     effect: {
       clicks: sum('clicks'),
-      orders: middle.orders,
+      orders: at('orders', own),
       spend: sum('spend'),
-      sales: middle.sales,
+      sales: at('sales', own),
       low: sales[tenth]!,
       high: sales[draws - 1 - tenth]!,
       clicksSpread: Math.hypot(...moved.map((one) => one.clicksSpread)),

@@ -20,6 +20,18 @@ export const classOf = ({ row }: StructureTarget): TargetClass =>
 export const inStream = (stream: StreamName, target: StructureTarget): boolean =>
   stream === 'all' || classOf(target) === stream;
 
+/** The class that all targets of a campaign are of; null where there are both, or none. */
+function onlyClass(adGroups: StructureCampaign['adGroups']): TargetClass | null {
+  let only: TargetClass | null = null;
+  for (const { targets } of adGroups)
+    for (const target of targets) {
+      const own = classOf(target);
+      if (only !== null && own !== only) return null;
+      only = own;
+    }
+  return only;
+}
+
 /** Clicks of campaigns with one class of targets before they tell where these are shown. */
 const leastClicks = 200;
 /** Below this share of those clicks a placement is not reached. */
@@ -35,9 +47,8 @@ export function streamsOf(
 ): (placement: string) => StreamName {
   const clicks = { terms: new Map<string, number>(), items: new Map<string, number>() };
   for (const { campaignId, adGroups } of campaigns) {
-    const classes = new Set(adGroups.flatMap(({ targets }) => targets.map(classOf)));
-    const [only] = classes;
-    if (classes.size !== 1 || !only) continue;
+    const only = onlyClass(adGroups);
+    if (!only) continue;
     for (const { placement, seenClicks } of figures.get(campaignId) ?? [])
       clicks[only].set(placement, (clicks[only].get(placement) ?? 0) + seenClicks);
   }

@@ -1,4 +1,5 @@
 import { fieldLine, statusLine } from '../changes/lines.ts';
+import { probabilityOver } from '../evidence/verdict.ts';
 import { clicksToJudge } from '../kits/budget.ts';
 import { freeName } from '../kits/names.ts';
 import { seasonSaid } from '../metrics/season.ts';
@@ -31,8 +32,11 @@ const beyondGoal = (targets: readonly StructureTarget[]): Micros =>
     0,
     sum(targets, ({ spend, clicks, earns, targetAcos }) => spend - targetAcos * clicks * earns),
   );
-const isSurelyOver = ({ over }: StructureTarget): boolean => over !== null && over >= sure;
-const isSurelyUnder = ({ over }: StructureTarget): boolean => over !== null && over <= 1 - sure;
+/** Chance that its ACOS lies over its goal; null without a CPC. */
+const overOf = ({ belief, targetAcos }: StructureTarget): number | null =>
+  probabilityOver(belief, targetAcos);
+const isSurelyOver = (target: StructureTarget): boolean => (overOf(target) ?? 0) >= sure;
+const isSurelyUnder = (target: StructureTarget): boolean => (overOf(target) ?? 1) <= 1 - sure;
 
 /** What a week of clicks more would gain at its goal, micros. */
 const gainOf = (clicks: number, { earns, cpc, targetAcos }: StructureTarget): Micros =>

@@ -1,27 +1,86 @@
 import type { AdGroupInfo, TargetRow } from '../account/rows.ts';
 import type { NegativeType, Objects } from '../account/store.ts';
 import type { Guards } from '../bids/guards.ts';
-import { probabilityOver, revenue, verdictOf, type Belief, type Verdict } from '../evidence/verdict.ts';
+import { revenue, type Belief } from '../evidence/verdict.ts';
 import type { Season } from '../metrics/season.ts';
 import type { Micros } from '../metrics/money.ts';
 import { beliefOf, bidGround, goalsIn } from '../round/targets.ts';
 import type { TargetsInput } from '../round/types.ts';
+import type { Pooled } from '../evidence/pooling.ts';
 
 /** A target that runs, as structure is judged by it. Money in micros. */
 export interface StructureTarget {
-  row: TargetRow;
-  belief: Belief;
-  /** Chance that its ACOS lies over its goal; null without a CPC. */
-  over: number | null;
-  verdict: Verdict;
+  readonly row: TargetRow;
+  readonly belief: Belief;
   /** Of a week at its present bid, as the campaign runs. */
-  clicks: number;
-  spend: Micros;
-  /** Expected sales of a click, and what it costs. */
-  earns: Micros;
-  cpc: Micros;
+  readonly clicks: number;
+  readonly spend: Micros;
+  /** Expected sales of an order and of a click, and what a click costs. */
+  readonly value: Micros;
+  readonly earns: Micros;
+  readonly cpc: Micros;
+  readonly targetAcos: number;
+  readonly theta: number;
+}
+
+/** What the targets of an ad group have in common. */
+interface Shared {
+  pooled: Pooled;
+  modifier: number;
+  rho: number;
   targetAcos: number;
   theta: number;
+}
+
+/** Figures of targets, a column each. */
+interface Figures {
+  clicks: Float64Array;
+  value: Float64Array;
+  earns: Float64Array;
+  cpc: Float64Array;
+}
+
+const figuresOf = (count: number): Figures => ({
+  clicks: new Float64Array(count),
+  value: new Float64Array(count),
+  earns: new Float64Array(count),
+  cpc: new Float64Array(count),
+});
+
+/** A place in the columns: of a large account most of the work was waiting for memory. */
+class TargetAt implements StructureTarget {
+  constructor(
+    readonly row: TargetRow,
+    private readonly at: number,
+    private readonly figures: Figures,
+    private readonly shared: Shared,
+  ) {}
+
+  get belief(): Belief {
+    const { pooled, modifier, rho } = this.shared;
+    return beliefOf(this.row, pooled, modifier, rho);
+  }
+  get clicks(): number {
+    return this.figures.clicks[this.at]!;
+  }
+  get spend(): Micros {
+    return this.clicks * this.cpc;
+  }
+  get value(): Micros {
+    return this.figures.value[this.at]!;
+  }
+  get earns(): Micros {
+    return this.figures.earns[this.at]!;
+  }
+  get cpc(): Micros {
+    return this.figures.cpc[this.at]!;
+  }
+  get targetAcos(): number {
+    return this.shared.targetAcos;
+  }
+  get theta(): number {
+    return this.shared.theta;
+  }
 }
 
 export interface StructureAdGroup {
@@ -96,7 +155,7 @@ export function structureCampaigns(
   );
   const about = new Map(objects.campaigns.map((campaign, place) => [campaign.id, { campaign, place }]));
   const found = new Map<string, StructureCampaign>();
-  const groups = new Map<string, StructureAdGroup>();
+  const groups = new Map<string, { group: StructureAdGroup; shared: Shared }>();
 
   const campaignOf = ({ campaignId, campaign: name, automatic }: AdGroupInfo): StructureCampaign => {
     let one = found.get(campaignId);
@@ -120,14 +179,15 @@ export function structureCampaigns(
   };
   for (const adGroup of input.adGroups.values()) {
     if (!adGroup.enabled) continue;
-    const { adGroupId, name, sku } = adGroup;
+    const { adGroupId, name, sku, modifier, campaignId } = adGroup;
+    const goal = goals.of(adGroup);
     const group: StructureAdGroup = {
       adGroupId,
       name,
       sku,
       skus: advertised.get(adGroupId) ?? [],
       defaultBid: defaults.get(adGroupId) ?? 0,
-      modifier: adGroup.modifier,
+      modifier,
       sells: (input.mixes?.get(adGroupId) ?? []).map((part) => ({
         ...part,
         profit: profitOf(part.sku),
@@ -135,38 +195,36 @@ export function structureCampaigns(
       })),
       rule: rules.get(adGroupId) ?? null,
       targets: [],
-      guards: goals.guardsOf(goals.of(adGroup)),
+      guards: goals.guardsOf(goal),
       negatives: [],
     };
-    groups.set(adGroupId, group);
+    const shared: Shared = {
+      pooled: pool.of(adGroup),
+      modifier,
+      rho: usuals.rho(campaignId),
+      targetAcos: goal.targetAcos,
+      theta: goal.theta,
+    };
+    groups.set(adGroupId, { group, shared });
     campaignOf(adGroup).adGroups.push(group);
   }
   for (const { campaignId, adGroupId, matchType, expression } of input.negatives) {
-    const places = adGroupId === null ? (found.get(campaignId)?.adGroups ?? []) : [groups.get(adGroupId)];
+    const places =
+      adGroupId === null ? (found.get(campaignId)?.adGroups ?? []) : [groups.get(adGroupId)?.group];
     for (const place of places) place?.negatives.push({ matchType, expression });
   }
-  for (const row of input.targets) {
-    const group = groups.get(row.adGroupId);
-    if (!group || !row.enabled) continue;
-    const adGroup = input.adGroups.get(row.adGroupId)!;
-    const rho = usuals.rho(adGroup.campaignId);
-    const belief = beliefOf(row, pool.of(adGroup), adGroup.modifier, rho);
-    const { targetAcos, theta } = goals.of(adGroup);
-    const over = probabilityOver(belief, targetAcos);
-    const { clicks } = usuals.week(row);
-    const cpc = belief.cpc ?? rho * (row.bid ?? group.defaultBid) * adGroup.modifier;
-    group.targets.push({
-      row,
-      belief,
-      over,
-      verdict: verdictOf(over),
-      clicks: row.present.clicks > 0 ? clicks : 0,
-      spend: row.present.clicks > 0 ? clicks * cpc : 0,
-      earns: revenue(belief),
-      cpc,
-      targetAcos,
-      theta,
-    });
-  }
+  const figures = figuresOf(input.targets.length);
+  input.targets.forEach((row, at) => {
+    const known = groups.get(row.adGroupId);
+    if (!known || !row.enabled) return;
+    const { group, shared } = known;
+    const { pooled, modifier, rho } = shared;
+    const belief = beliefOf(row, pooled, modifier, rho);
+    figures.clicks[at] = row.present.clicks > 0 ? usuals.week(row).clicks : 0;
+    figures.value[at] = belief.value;
+    figures.earns[at] = revenue(belief);
+    figures.cpc[at] = belief.cpc ?? rho * (row.bid ?? group.defaultBid) * modifier;
+    group.targets.push(new TargetAt(row, at, figures, shared));
+  });
   return [...found.values()];
 }

@@ -1,5 +1,4 @@
 import { defaultGuards } from '../bids/guards.ts';
-import { probabilityOver, verdictOf } from '../evidence/verdict.ts';
 import type { StructureAdGroup, StructureCampaign, StructureGround, StructureTarget } from './ground.ts';
 
 /** Campaigns as structure is judged by them, made for tests. */
@@ -13,7 +12,6 @@ export function target(
   const id = String(++number);
   const { kind = 'keyword', type = kind === 'keyword' ? 'exact' : null, text = `keyword ${id}` } = of;
   const belief = { gamma: { shape: 100, rate: 1000 }, value: earns * 10e6, cpc: cpc * 1e6 };
-  const over = probabilityOver(belief, 0.25);
   return {
     row: {
       targetId: id,
@@ -27,8 +25,7 @@ export function target(
       changedOn: null,
     } as StructureTarget['row'],
     belief,
-    over,
-    verdict: verdictOf(over),
+    value: belief.value,
     clicks,
     spend: clicks * cpc * 1e6,
     earns: earns * 1e6,

@@ -58,8 +58,17 @@ export function sumTerms(
   return { ...sumTermsOf(ground, rows, itemCode), out };
 }
 
-/** Ad groups by target as plain numbers: a million visits to objects cost more than all the rest. */
-const adGroupsOf = ({ targets }: Objects): Int32Array => Int32Array.from(targets, ({ adGroup }) => adGroup);
+const adGroupsByTarget = new WeakMap<Objects, Int32Array>();
+
+/** Ad groups by target as plain numbers, laid out once: sums are asked for product by product. */
+function adGroupsOf(objects: Objects): Int32Array {
+  let known = adGroupsByTarget.get(objects);
+  if (!known) {
+    known = Int32Array.from(objects.targets, ({ adGroup }) => adGroup);
+    adGroupsByTarget.set(objects, known);
+  }
+  return known;
+}
 
 /** The same of these rows of the pairs. */
 export function sumTermsOf(ground: TermGround, rows: readonly number[], itemCode: RegExp): SummedTerms {

@@ -11,12 +11,13 @@ import type { Day, Window } from '../../core/metrics/days.ts';
 import type { Micros } from '../../core/metrics/money.ts';
 import { daysAsPlayed } from '../../core/routines/as-played.ts';
 import type { JudgeInput } from '../../core/round/types.ts';
-import { structureCampaigns, type StructureCampaign } from '../../core/structure/ground.ts';
+import type { StructureCampaign } from '../../core/structure/ground.ts';
 import type { Database } from '../db/connection.ts';
 import { campaignDays, campaignHours, fieldChanged } from '../facts/hours.queries.ts';
+import { campaignsOf } from './campaigns.ts';
 import type { Edition } from './edition.ts';
 import type { ExploreEngine } from './engine.ts';
-import { skusByAdGroup, type JudgingEngine } from './judging.ts';
+import type { JudgingEngine } from './judging.ts';
 import type { PastGround } from './past.ts';
 
 /** What of a campaign is wanted: what is proposed (null), one of the ways that were compared, or a budget by hand. */
@@ -107,7 +108,7 @@ export async function budgetsBy(
   past: PastGround | null = null,
 ): Promise<JudgedBudgets> {
   const { today, window, products, response, responses } = input;
-  const campaigns = structureCampaigns(objects, input, await skusByAdGroup(sql, accountId));
+  const campaigns = await campaignsOf(sql, accountId, objects, input);
   const skus = new Map(
     campaigns.flatMap(({ campaignId, adGroups: [first] }) =>
       first?.sku == null ? [] : [[campaignId, first.sku] as const],

@@ -22,12 +22,13 @@ import type { Micros } from '../../core/metrics/money.ts';
 import { effectOfMove } from '../../core/placements/lines.ts';
 import { hoursAsPlayed } from '../../core/routines/as-played.ts';
 import type { JudgeInput } from '../../core/round/types.ts';
-import { structureCampaigns, type StructureCampaign } from '../../core/structure/ground.ts';
+import type { StructureCampaign } from '../../core/structure/ground.ts';
 import type { Database } from '../db/connection.ts';
 import { adGroupWeekdays, fieldChanged, hourDays, weekCounts } from '../facts/hours.queries.ts';
+import { campaignsOf } from './campaigns.ts';
 import type { Edition } from './edition.ts';
 import type { ExploreEngine } from './engine.ts';
-import { skusByAdGroup, type JudgingEngine } from './judging.ts';
+import type { JudgingEngine } from './judging.ts';
 import type { PastGround } from './past.ts';
 
 /** What hours are judged by, beside the account. */
@@ -208,7 +209,7 @@ export async function hoursBy(
   past: PastGround | null = null,
 ): Promise<JudgedHours> {
   const { today, window, products, response, responses } = input;
-  const campaigns = structureCampaigns(objects, input, await skusByAdGroup(sql, accountId));
+  const campaigns = await campaignsOf(sql, accountId, objects, input);
   const known = past?.known ?? (() => 1);
   const days = (
     await hourDays(sql, accountId, { from: addDays(window.to, 1 - 7 * about.weeks), to: window.to })

@@ -20,10 +20,8 @@ import { steerThetas } from '../judging/steering.ts';
 import type { LoadedAccount } from '../memory/load.ts';
 import type { StructureFinding } from '../../core/structure/types.ts';
 import { findStructure } from '../../core/structure/checks.ts';
-import { structureCampaigns } from '../../core/structure/ground.ts';
-import { fieldLimitsOf } from '../account/limits.ts';
-import { advertised } from '../facts/evidence-days.queries.ts';
 import { seasonsOf } from '../facts/seasons.ts';
+import { campaignsOf } from './campaigns.ts';
 import type { Edition } from './edition.ts';
 import { habitsOf } from './kits.ts';
 
@@ -42,17 +40,6 @@ interface Accounts {
   ) => Promise<LoadedAccount | null>;
 }
 
-/** What each ad group advertises, by its id. */
-export async function skusByAdGroup(sql: Database, accountId: number): Promise<Map<string, string[]>> {
-  const found = new Map<string, string[]>();
-  for (const { ad_group_id: id, sku } of await advertised(sql, accountId)) {
-    const own = found.get(id);
-    if (own) own.push(sku);
-    else found.set(id, [sku]);
-  }
-  return found;
-}
-
 /** What is found about how campaigns are built, as the account stands. `taken`: names, in lower case. */
 export async function structureBy(
   sql: Database,
@@ -65,7 +52,7 @@ export async function structureBy(
   return findStructure({
     today,
     days: input.settledDays,
-    campaigns: structureCampaigns(objects, input, await skusByAdGroup(sql, accountId)),
+    campaigns: await campaignsOf(sql, accountId, objects, input),
     taken: new Set(taken),
     minimumBudget,
     codes: habitsOf(objects),
@@ -211,20 +198,14 @@ export class JudgingEngine {
 
   /** What is found about how campaigns are built, as JSON; null while there are no settled figures. `taken`: names, in lower case. */
   async structure(
-    accountId: number,
-    figures: string,
+    edition: Edition,
     window: Window,
-    taken: readonly string[],
+    about: { minimumBudget: Micros; taken: readonly string[] },
   ): Promise<string | null> {
-    const account = await this.accounts.load({ accountId, figures });
-    const loaded = account && (await loadJudgeInput(this.sql, accountId, window, false, account));
-    if (!loaded) return null;
-    return JSON.stringify(
-      await structureBy(this.sql, accountId, account.objects, loaded.input, {
-        minimumBudget: fieldLimitsOf(loaded.account).minimumBudget,
-        taken,
-      }),
-    );
+    const input = await this.grounds(edition, window, false);
+    const account = input && (await this.accounts.load(edition));
+    if (!account) return null;
+    return JSON.stringify(await structureBy(this.sql, edition.accountId, account.objects, input, about));
   }
 
   /** The findings that were judged under a name, with their workings, as JSON; they are kept no longer. Null: no such name. */

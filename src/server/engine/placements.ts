@@ -5,15 +5,16 @@ import { effectOfMove, placementDrafts } from '../../core/placements/lines.ts';
 import { placedRows, type PlacedRow } from '../../core/placements/findings.ts';
 import { sentenceOfPlacements } from '../../core/placements/explain.ts';
 import { placementGuards, type BidFactor, type ModifierChange } from '../../core/placements/propose.ts';
-import { structureCampaigns, type StructureCampaign } from '../../core/structure/ground.ts';
+import type { StructureCampaign } from '../../core/structure/ground.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import type { JudgeInput } from '../../core/round/types.ts';
 import { placementsAsPlayed } from '../../core/routines/as-played.ts';
 import type { Database } from '../db/connection.ts';
 import { modifiersChanged, placementFigures } from '../facts/placements.queries.ts';
+import { campaignsOf } from './campaigns.ts';
 import type { Edition } from './edition.ts';
 import type { ExploreEngine } from './engine.ts';
-import { skusByAdGroup, type JudgingEngine } from './judging.ts';
+import type { JudgingEngine } from './judging.ts';
 import type { PastGround } from './past.ts';
 
 /** Modifiers of one campaign and factors on its bids, as somebody wants them; left out, as they are proposed. */
@@ -92,11 +93,14 @@ export async function placedBy(
   past: PastGround | null = null,
 ): Promise<Placed> {
   const { today, window, evidence, products, response, responses } = input;
-  const campaigns = structureCampaigns(objects, input, await skusByAdGroup(sql, accountId));
   const changedOn = past ? past.changedOn('placement_modifier', '') : await modifiersChanged(sql, accountId);
   const weights = dayWeights(evidence, window, today, curve);
   const since = past ? past.stoodOn('placement_modifier', '') : changedOn;
-  const figures = await placementFigures(sql, accountId, window, weights, since, past?.known);
+  // Postgres sums while campaigns are laid out.
+  const [figures, campaigns] = await Promise.all([
+    placementFigures(sql, accountId, window, weights, since, past?.known),
+    campaignsOf(sql, accountId, objects, input),
+  ]);
   for (const [id, moves] of past?.moves ?? []) {
     const own = figures.get(id);
     if (own) figures.set(id, placementsAsPlayed(own, moves, responses?.get(id) ?? response));

@@ -1,4 +1,4 @@
-import type { Day, Window } from '../../core/metrics/days.ts';
+import { windowDays, type Day, type Window } from '../../core/metrics/days.ts';
 import type { DayWeight } from '../../core/metrics/weights.ts';
 import type { PlacementFigures } from '../../core/placements/findings.ts';
 import type { Database } from '../db/connection.ts';
@@ -35,24 +35,44 @@ export async function placementFigures(
   changedOn: ReadonlyMap<string, string>,
   known: (day: Day) => number = () => 1,
 ): Promise<Map<string, PlacementFigures[]>> {
+  // Weights are taken out of an array by day: joining days with them took longer than all sums together.
+  const byDay = (of: (weight: DayWeight) => number) =>
+    sql`(${weights.map(of)}::float8[])[d.day - ${weights[0]!.day}::date + 1]`;
+  const told = byDay(({ day }) => known(day));
   const rows = await sql<FiguresRow[]>`
     with changed as (
-      select * from unnest(${[...changedOn.keys()]}::bigint[], ${[...changedOn.values()]}::date[]) c (campaign_id, day)),
-    weight as (
-      select * from unnest(${weights.map(({ day }) => day)}::date[], ${weights.map(({ n }) => n)}::float8[],
-        ${weights.map(({ y }) => y)}::float8[], ${weights.map(({ day }) => known(day))}::float8[]) w (day, n, y, known)),
-    since as (
-      select campaign_id, greatest(${window.from}::date, day + 1) as first from changed where day < ${window.to}::date)
-    select d.campaign_id::text, d.placement, sum(d.clicks * w.n)::float8 as n,
-      sum(d.orders * w.y * w.known)::float8 as y, sum(d.clicks)::float8 as seen_clicks,
-      sum(d.orders * w.known)::float8 as seen_orders,
-      ${insideSums(sql, window)},
-      coalesce(sum(d.clicks) filter (where d.day >= ${first(sql, window)} and d.day <= ${window.to}), 0)::float8 as present_clicks,
-      coalesce(sum(d.spend) filter (where d.day >= ${first(sql, window)} and d.day <= ${window.to}), 0)::float8 as present_spend,
-      ${window.to}::date - ${first(sql, window)} + 1 as present_days
-    from placement_day d join weight w on w.day = d.day left join since s on s.campaign_id = d.campaign_id
-    where d.account_id = ${accountId} and d.day between ${weights[0]!.day} and ${weights[weights.length - 1]!.day}
-    group by d.campaign_id, d.placement, s.first`;
+      select campaign_id, greatest(${window.from}::date, day + 1) as first
+      from unnest(${[...changedOn.keys()]}::bigint[], ${[...changedOn.values()]}::date[]) c (campaign_id, day)
+      where day < ${window.to}::date),
+    present as (
+      select d.campaign_id, d.placement, ${window.to}::date - c.first + 1 as days,
+        coalesce(sum(d.clicks) filter (where d.day >= c.first), 0) as clicks,
+        coalesce(sum(d.spend) filter (where d.day >= c.first), 0) as spend
+      from placement_day d join changed c using (campaign_id)
+      where d.account_id = ${accountId} and d.day between ${window.from} and ${window.to}
+      group by d.campaign_id, d.placement, c.first),
+    inside as (
+      select d.campaign_id, d.placement, sum(d.impressions) as impressions, sum(d.clicks) as clicks,
+        sum(d.spend) as spend, sum(d.orders * ${told}) as orders, sum(d.units * ${told}) as units,
+        sum(d.sales * ${told}) as sales
+      from placement_day d
+      where d.account_id = ${accountId} and d.day between ${window.from} and ${window.to}
+      group by d.campaign_id, d.placement),
+    evidence as (
+      select d.campaign_id, d.placement, sum(d.clicks * ${byDay(({ n }) => n)}) as n,
+        sum(d.orders * ${byDay(({ day, y }) => y * known(day))}) as y, sum(d.clicks) as clicks,
+        sum(d.orders * ${told}) as orders
+      from placement_day d
+      where d.account_id = ${accountId} and d.day between ${weights[0]!.day} and ${weights[weights.length - 1]!.day}
+      group by d.campaign_id, d.placement)
+    select e.campaign_id::text, e.placement, e.n, e.y, e.clicks::float8 as seen_clicks, e.orders as seen_orders,
+      ${whole(sql, 'impressions')}, ${whole(sql, 'clicks')}, ${whole(sql, 'spend')}, ${whole(sql, 'orders')},
+      ${whole(sql, 'units')}, ${whole(sql, 'sales')},
+      coalesce(p.clicks, i.clicks, 0)::float8 as present_clicks,
+      coalesce(p.spend, i.spend, 0)::float8 as present_spend,
+      coalesce(p.days, ${windowDays(window)})::int as present_days
+    from evidence e left join inside i using (campaign_id, placement)
+      left join present p using (campaign_id, placement)`;
   const found = new Map<string, PlacementFigures[]>();
   for (const row of rows) {
     const { impressions, clicks, spend, orders, units, sales } = row;
@@ -71,16 +91,8 @@ export async function placementFigures(
   return found;
 }
 
-/** The first day of the window at the present modifiers. */
-const first = (sql: Database, { from }: Window) => sql`coalesce(s.first, ${from}::date)`;
-
-const insideSums = (sql: Database, { from, to }: Window) => {
-  const inside = (name: string, part = sql`1`) =>
-    sql`coalesce(sum(${sql('d')}.${sql(name)} * ${part}) filter (where d.day between ${from} and ${to}), 0)::float8 as ${sql(name)}`;
-  const known = sql`w.known`;
-  return sql`${inside('impressions')}, ${inside('clicks')}, ${inside('spend')}, ${inside('orders', known)},
-    ${inside('units', known)}, ${inside('sales', known)}`;
-};
+/** A sum over the window, 0 where nothing came. */
+const whole = (sql: Database, name: string) => sql`coalesce(${sql(`i.${name}`)}, 0)::float8 as ${sql(name)}`;
 
 /** The last day on which one of its modifiers was changed, by campaign id: by a sheet, or elsewhere. */
 export async function modifiersChanged(sql: Database, accountId: number): Promise<Map<string, string>> {

@@ -4,9 +4,10 @@ import { freeName } from '../../core/kits/names.ts';
 import type { Window } from '../../core/metrics/days.ts';
 import type { StructureFinding } from '../../core/structure/types.ts';
 import { getAccount } from '../account/account.ts';
+import { fieldLimitsOf } from '../account/limits.ts';
 import { drawNumbers, insertPlanned, takenNames, type Planned } from '../changes/planned.queries.ts';
 import { db, type Transaction } from '../db/connection.ts';
-import { noFigures } from '../engine/edition.ts';
+import { editionOf, noFigures } from '../engine/edition.ts';
 import { judging } from '../engine/link.ts';
 import { ServiceError } from '../errors.ts';
 
@@ -32,9 +33,9 @@ export async function structureOf(
 }
 
 async function find(accountId: number, window: Window): Promise<StructureFinding[]> {
-  const { data_version: figures } = await getAccount(db(), accountId);
+  const { minimumBudget } = fieldLimitsOf(await getAccount(db(), accountId));
   const taken = await takenNames(db(), accountId);
-  const found = await judging().structure(accountId, String(figures), window, taken);
+  const found = await judging().structure(await editionOf(accountId), window, { minimumBudget, taken });
   if (!found) throw noFigures();
   return JSON.parse(found) as StructureFinding[];
 }
