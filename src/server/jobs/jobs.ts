@@ -207,6 +207,10 @@ function laneOf(accountId: number, queue: PgBoss): Promise<string> {
           await run(work.data);
         } finally {
           pushed.delete(work.data.jobId);
+          // Told once that there is work, it takes one job and rests: what waits behind it is looked for at once.
+          void lane?.then((worker) => {
+            queue.notifyWorker(worker);
+          });
         }
       });
     })();
