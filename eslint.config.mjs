@@ -3,7 +3,7 @@ import hooks from 'eslint-plugin-react-hooks';
 import ts from 'typescript-eslint';
 
 export default ts.config(
-  { ignores: ['.dependency-cruiser*.cjs', 'dist/', '.astro/', '.data/', 'node_modules/', '**/*.astro'] },
+  { ignores: ['.dependency-cruiser*.cjs', '**/dist/', '.astro/', '.data/', 'node_modules/', '**/*.astro'] },
   js.configs.recommended,
   ...ts.configs.recommended,
   ...ts.configs.stylistic,

@@ -65,9 +65,12 @@ async function books(databaseUrl: string, firstDay: string) {
   }
 }
 
-/** A Quayside with 60 days behind it, and Mowing beside it with nothing fetched. `budgets`: times the demo's. */
+/**
+ * A Quayside with 60 days behind it, and Mowing beside it with nothing fetched. `budgets`: times the demo's;
+ * `strategyOf`: each campaign's, in place of the demo's.
+ */
 export async function openQuayside(
-  market: QuaysideMarket & { budgets?: number },
+  market: QuaysideMarket & { budgets?: number; strategyOf?: () => 'fixed' | 'down_only' | 'up_and_down' },
   database: (name: string) => Promise<string>,
   home: string,
 ) {
@@ -80,6 +83,7 @@ export async function openQuayside(
     concepts: demo.concepts.map((one) => ({ ...one, rivalBid: one.rivalBid * market.rivals })),
     campaigns: demo.campaigns.map((one) => ({
       ...one,
+      ...(market.strategyOf ? { strategy: market.strategyOf() } : {}),
       dailyBudget: Math.max(2, Math.round(one.dailyBudget * (market.budgets ?? 1) * 100) / 100),
     })),
   };

@@ -7,6 +7,7 @@ import { goalsOfLarge } from './bench/goals.ts';
 import { exploreAccount, exploreTables } from './bench/explore.ts';
 import { largeKitOnSheet, planLargeKit } from './bench/kits.ts';
 import { testsOfLarge } from './bench/testing.ts';
+import { organicOfLarge } from './bench/organic.ts';
 import { placementsOfLarge } from './bench/placements.ts';
 import { splitOfMany, todayOfDemo, todayOfLarge } from './bench/today.ts';
 import { loadMillion } from './bench/load-million.ts';
@@ -158,6 +159,12 @@ try {
     const app = await application('today');
     await bigAccount(app.databaseUrl);
     for (const measure of await todayOfLarge(app)) print(measure);
+    await app.stop();
+  }
+  if (wants('organic')) {
+    const app = await application('organic');
+    await bigAccount(app.databaseUrl);
+    for (const measure of await organicOfLarge(app)) print(measure);
     await app.stop();
   }
   if (wants('routines')) {

@@ -3,9 +3,10 @@ import { join } from 'node:path';
 import { fork } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { families, placedFamilies } from '../lab/crowd/families.ts';
-import { budgetMarkets, budgetsText, playBudgets, type BudgetsPlayed } from '../lab/budgets.ts';
-import { hourMarkets, hoursText, playHours, type HoursPlayed } from '../lab/hours.ts';
+import { budgetMarkets, budgetsText, playBudgets } from '../lab/budgets.ts';
+import { hourMarkets, hoursText, playHours } from '../lab/hours.ts';
 import { placementsText, type PlacedPlay } from '../lab/placements.ts';
+import { playStrategies, strategiesText, strategyMarkets } from '../lab/strategies.ts';
 import { wayNames, type Measured } from '../lab/measure.ts';
 import { salesAtTarget } from '../lab/play.ts';
 import { routinesText, type RoutinePlay } from '../lab/routines.ts';
@@ -25,8 +26,8 @@ import { root } from './lib/processes.ts';
 
 // The laboratory: all markets through the core, some through the running product; docs/lab.md and its pictures.
 // npm run lab -- --seeds=20 --through=6; --only=placements plays markets with placements (docs/lab/placements.md),
-// --only=budgets and --only=hours try what to do about budgets and schedules on Quaysides (docs/lab/budgets.md, hours.md), --only=routines has markets worked
-// off by routines (docs/lab/routines.md)
+// --only=budgets, hours and strategies try what is said of them on Quaysides (docs/lab/budgets.md, hours.md, strategies.md),
+// --only=routines has markets worked off by routines (docs/lab/routines.md)
 
 const option = (name: string, usual: number): number =>
   Number(process.argv.find((argument) => argument.startsWith(`--${name}=`))?.split('=')[1] ?? usual);
@@ -108,38 +109,34 @@ async function throughProduct(): Promise<void> {
   }
 }
 
-if (process.argv.includes('--only=budgets')) {
+/** Plays the Quaysides of one question, one after the other, and writes its page. */
+async function onQuaysides<Market, Played>(
+  name: string,
+  markets: readonly Market[],
+  play: (market: Market, database: (name: string) => Promise<string>, home: string) => Promise<Played>,
+  text: (played: Played[]) => string,
+): Promise<never> {
   await build();
-  const home = join(root, '.data/lab-budgets');
+  const home = join(root, `.data/lab-${name}`);
   rmSync(home, { recursive: true, force: true });
   const cluster = await startCluster(home);
-  const played: BudgetsPlayed[] = [];
+  const played: Played[] = [];
   try {
-    for (const market of budgetMarkets.slice(0, option('markets', budgetMarkets.length)))
-      played.push(await playBudgets(market, cluster.database, home));
+    for (const market of markets.slice(0, option('markets', markets.length)))
+      played.push(await play(market, cluster.database, home));
   } finally {
     await cluster.stop();
     rmSync(home, { recursive: true, force: true });
   }
-  writeFileSync(join(root, 'docs/lab/budgets.md'), budgetsText(played));
+  writeFileSync(join(root, `docs/lab/${name}.md`), text(played));
   process.exit(0);
 }
-if (process.argv.includes('--only=hours')) {
-  await build();
-  const home = join(root, '.data/lab-hours');
-  rmSync(home, { recursive: true, force: true });
-  const cluster = await startCluster(home);
-  const played: HoursPlayed[] = [];
-  try {
-    for (const market of hourMarkets.slice(0, option('markets', hourMarkets.length)))
-      played.push(await playHours(market, cluster.database, home));
-  } finally {
-    await cluster.stop();
-    rmSync(home, { recursive: true, force: true });
-  }
-  writeFileSync(join(root, 'docs/lab/hours.md'), hoursText(played));
-  process.exit(0);
-}
+
+if (process.argv.includes('--only=budgets'))
+  await onQuaysides('budgets', budgetMarkets, playBudgets, budgetsText);
+if (process.argv.includes('--only=hours')) await onQuaysides('hours', hourMarkets, playHours, hoursText);
+if (process.argv.includes('--only=strategies'))
+  await onQuaysides('strategies', strategyMarkets, playStrategies, strategiesText);
 if (isRoutines) {
   await Promise.all([work(), work()]);
   routines.sort((a, b) => a.seed - b.seed);

@@ -38,7 +38,8 @@ export async function bigAccount(databaseUrl: string): Promise<void> {
     cross join lateral (select '2026-10-20'::date + (random() * 24 + 0 * m.term_id)::int as d,
       1 + (random() * random() * 20 + 0 * m.term_id)::int as c) a
     cross join lateral (select (random() * random() * c * 0.5)::int as o) b`;
-  // Campaigns in which match types are mixed: something to find in how the account is built.
+  // Campaigns in which match types are mixed: something to find in how the account is built. It is told of those with a budget.
+  await sql`update campaign set daily_budget = 500000000 where campaign_id % 100 = 1`;
   await sql`update target set match_type = 'phrase' where ad_group_id % 100 = 1 and target_id % 8000 < 4000`;
   for (const kind of ['targets-daily', 'terms-daily']) {
     await sql`insert into report_day select 1, ${kind}, d::date, d::date, now(), 1

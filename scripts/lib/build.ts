@@ -1,14 +1,8 @@
-import { readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { build as bundle } from 'esbuild';
 import { newerThan } from './cluster.ts';
+import { newest } from './market.ts';
 import { root, run } from './processes.ts';
-
-const newest = (path: string): number => {
-  const stat = statSync(path);
-  if (!stat.isDirectory()) return stat.mtimeMs;
-  return Math.max(...readdirSync(path).map((name) => newest(join(path, name))), 0);
-};
 
 /** Bundles what runs outside Astro's build: the workers of the account in memory and of files, and the process that listens. */
 async function bundleOwn(): Promise<void> {

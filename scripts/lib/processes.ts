@@ -1,8 +1,10 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createInterface } from 'node:readline';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { freePort } from './cluster.ts';
+import { marketProgram } from './market.ts';
 
 export const root = fileURLToPath(new URL('../..', import.meta.url)).replace(/\/$/, '');
 
@@ -42,7 +44,7 @@ export interface QuaysideOptions {
 
 /** Starts Quayside and waits until it answers. */
 export async function startQuayside(options: QuaysideOptions): Promise<Running> {
-  const args = ['--import', 'tsx', 'market/main.ts', '--scenario', options.scenario];
+  const args = [await marketProgram(join(root, 'market')), '--scenario', options.scenario];
   args.push('--days', String(options.days), ...(options.flags ?? []));
   const child = spawn(process.execPath, args, {
     cwd: root,

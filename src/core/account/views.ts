@@ -75,9 +75,28 @@ export interface TargetFigures extends EvidenceFigures {
   fresh: FreshColumns | null;
 }
 
+class PresentAt implements PresentSums {
+  constructor(
+    private readonly columns: PresentColumns,
+    private readonly row: number,
+  ) {}
+
+  get days(): number {
+    return this.columns.days[this.row]!;
+  }
+  get clicks(): number {
+    return this.columns.clicks[this.row]!;
+  }
+  get spend(): Micros {
+    return this.columns.spend[this.row]!;
+  }
+  get priced(): number {
+    return this.columns.priced[this.row]!;
+  }
+}
+
 export class TargetAt extends EvidenceAt implements TargetRow {
   private readonly target: TargetObject;
-  readonly present: PresentSums;
   readonly enabled: boolean;
   readonly adGroupId: string;
 
@@ -91,13 +110,10 @@ export class TargetAt extends EvidenceAt implements TargetRow {
     this.target = targets[place]!;
     this.enabled = runs.target(place);
     this.adGroupId = adGroups[this.target.adGroup]!.id;
-    const { days, clicks, spend, priced } = all.present;
-    this.present = {
-      days: days[place]!,
-      clicks: clicks[place]!,
-      spend: spend[place]!,
-      priced: priced[place]!,
-    };
+  }
+
+  get present(): PresentSums {
+    return new PresentAt(this.all.present, this.row);
   }
 
   get targetId(): string {

@@ -1,5 +1,6 @@
 import cdf from '@stdlib/stats-base-dists-normal-cdf';
 import { eighty } from '../effect/forecast.ts';
+import { total, type Sums } from '../metrics/figures.ts';
 import type { Micros } from '../metrics/money.ts';
 
 /**
@@ -19,6 +20,18 @@ export interface StrategyCampaign {
   sales: Micros;
   orders: number;
 }
+
+/** Campaigns by placement as their strategies are compared. */
+export const strategyCampaigns = (
+  rows: readonly (Pick<StrategyCampaign, 'campaignId' | 'sku' | 'aim' | 'strategy'> & {
+    name: string;
+    placements: readonly { sums: Sums }[];
+  })[],
+): (StrategyCampaign & { name: string })[] =>
+  rows.map(({ campaignId, name, sku, aim, strategy, placements }) => {
+    const { spend, sales, orders } = total(placements.map(({ sums }) => sums));
+    return { campaignId, name, sku, aim, strategy, spend, sales, orders };
+  });
 
 export interface StrategyPair {
   strategy: string;

@@ -3,7 +3,6 @@ import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
 import { useMemo } from 'react';
 import { counted, money, percent } from '../../core/metrics/format.ts';
-import { total } from '../../core/metrics/figures.ts';
 import { daysBetween, type Window } from '../../core/metrics/days.ts';
 import type { PlacedRow } from '../../core/placements/findings.ts';
 import { strategyName } from '../../core/placements/names.ts';
@@ -11,6 +10,7 @@ import {
   compareStrategies,
   fewestCampaigns,
   servedBetter,
+  strategyCampaigns,
   type StrategyPair,
 } from '../../core/placements/strategies.ts';
 import { at } from '../../ui/address.ts';
@@ -26,14 +26,7 @@ interface StrategyFindingsProps {
 /** Strategies against each other among campaigns that aim alike, and campaigns that another would surely serve better. */
 export function StrategyFindings({ rows, window }: StrategyFindingsProps) {
   const { putLines } = useAct();
-  const campaigns = useMemo(
-    () =>
-      rows.map(({ campaignId, name, sku, aim, strategy, placements }) => {
-        const { spend, sales, orders } = total(placements.map(({ sums }) => sums));
-        return { campaignId, name, sku, aim, strategy, spend, sales, orders };
-      }),
-    [rows],
-  );
+  const campaigns = useMemo(() => strategyCampaigns(rows), [rows]);
   const pairs = useMemo(() => compareStrategies(campaigns), [campaigns]);
   const found = useMemo(
     () => servedBetter(campaigns, pairs, daysBetween(window.from, window.to) + 1),

@@ -1,4 +1,4 @@
-import excel from 'exceljs';
+import type excel from 'exceljs';
 import { ServiceError } from '../../errors.ts';
 import { log } from '../../log.ts';
 import { checkArchive, openArchive, repacked } from './archive.ts';
@@ -61,6 +61,7 @@ export async function* workbookRows(
   rows = Infinity,
 ): AsyncGenerator<SheetRow> {
   await checkArchive(path);
+  const { default: excel } = await import('exceljs');
   const archive = await openArchive(path);
   let bytes = 0;
   const zip = repacked(archive, rows, (more) => (bytes += more));

@@ -1,0 +1,128 @@
+import type { PlacementsAnswer } from '../src/answers/spend.ts';
+import {
+  compareStrategies,
+  strategyCampaigns,
+  type StrategyPair,
+} from '../src/core/placements/strategies.ts';
+import { demoAccount } from '../scripts/lib/processes.ts';
+import { openQuayside, type QuaysideMarket } from './quayside.ts';
+import { Chance } from './random.ts';
+import { trueWeeks, type Structure, type TrueWeek } from './truth.ts';
+
+/** What bidding strategies sell of a unit spent, against Quaysides on which all campaigns switch (hidden truth). */
+
+const strategies = ['fixed', 'down_only', 'up_and_down'] as const;
+type Strategy = (typeof strategies)[number];
+
+export const strategyMarkets: readonly QuaysideMarket[] = [
+  { name: 'as the demo', seed: 20260824, searches: 1, rivals: 1, targetAcos: 0.26 },
+  ...[4501, 4502, 4503, 4504, 4505].map((seed) => ({
+    name: `another ${seed - 4500}`,
+    seed,
+    searches: 0.7,
+    rivals: seed % 2 === 0 ? 1.3 : 0.9,
+    targetAcos: 0.26,
+  })),
+];
+/** Sales per unit spent of so many lives of a week are known to about 2 %. */
+const lives = 12;
+
+/** One strategy against another: what Mowing says, and what it is when every campaign has the one or the other. */
+interface PairPlayed {
+  pair: StrategyPair;
+  truth: number;
+  /** Standard error of its logarithm. */
+  error: number;
+}
+
+export interface StrategiesPlayed {
+  market: QuaysideMarket;
+  campaigns: number;
+  pairs: PairPlayed[];
+}
+
+/** Each campaign of a market gets a strategy by lot. */
+function drawStrategies(seed: number): () => Strategy {
+  const chance = new Chance(seed);
+  return () => strategies[chance.whole(strategies.length)]!;
+}
+
+/** ln of sales per unit spent under one over that under the other, over the same lives; with its standard error. */
+export function logRatio(
+  one: readonly TrueWeek[],
+  other: readonly TrueWeek[],
+): { log: number; error: number } {
+  const logs = one.map((week, at) =>
+    Math.log(week.sales / week.spend / (other[at]!.sales / other[at]!.spend)),
+  );
+  const log = logs.reduce((sum, value) => sum + value, 0) / logs.length;
+  const squares = logs.reduce((sum, value) => sum + (value - log) ** 2, 0);
+  return { log, error: Math.sqrt(squares / (logs.length - 1) / logs.length) };
+}
+
+export async function playStrategies(
+  market: QuaysideMarket,
+  database: (name: string) => Promise<string>,
+  home: string,
+): Promise<StrategiesPlayed> {
+  const draw = drawStrategies(market.seed);
+  const opened = await openQuayside({ ...market, strategyOf: draw }, database, home);
+  const { call, done, quaysideBooks, application } = opened;
+  try {
+    await demoAccount(application.url);
+    await call('PUT', '/api/1/goals', { scope: 'account', key: '', targetAcos: market.targetAcos });
+    await done('/api/1/fetch', {});
+    const { window } = await call<{ window: { from: string; to: string } }>('GET', '/api/1/round');
+    const answer = await call<PlacementsAnswer>(
+      'GET',
+      `/api/1/spend/placements?from=${window.from}&to=${window.to}`,
+    );
+    const worlds = new Map<string, TrueWeek[]>();
+    for (const strategy of strategies) {
+      const change = ({ campaigns }: Structure) => {
+        for (const campaign of campaigns.values()) campaign.strategy = strategy;
+      };
+      worlds.set(strategy, await trueWeeks(quaysideBooks, { lives, change }));
+    }
+    process.stdout.write(`Quayside ${market.name}: strategies tried\n`);
+    return {
+      market,
+      campaigns: answer.campaigns.length,
+      pairs: compareStrategies(strategyCampaigns(answer.campaigns)).map((pair) => {
+        const { log, error } = logRatio(worlds.get(pair.strategy)!, worlds.get(pair.against)!);
+        return { pair, truth: Math.exp(log), error };
+      }),
+    };
+  } finally {
+    await opened.stop();
+  }
+}
+
+const two = (value: number): string => value.toFixed(2);
+const isInside = ({ pair, truth }: PairPlayed): boolean => truth >= pair.low && truth <= pair.high;
+
+export function strategiesText(played: readonly StrategiesPlayed[]): string {
+  const all = played.flatMap(({ pairs }) => pairs);
+  const inside = all.filter(isInside);
+  const sure = all.filter(({ pair }) => pair.chance >= 0.95);
+  const right = sure.filter(({ truth }) => truth > 1);
+  const rows = played.flatMap(({ market, campaigns, pairs }) =>
+    pairs.map(({ pair, truth, error }) => {
+      const said = `${two(pair.ratio)} (${two(pair.low)} to ${two(pair.high)})`;
+      const names = `${pair.strategy.replaceAll('_', ' ')} against ${pair.against.replaceAll('_', ' ')}`;
+      return `| ${market.name} | ${campaigns} | ${names} | ${pair.campaigns} and ${pair.others} | ${said} | ${two(pair.chance)} | ${two(truth)} ± ${two(truth * error)} |`;
+    }),
+  );
+  return `# Strategies in the laboratory
+
+\`npm run lab -- --only=strategies\`: Quaysides with 60 days behind them, on which each campaign got its strategy by lot. What Mowing says of
+one strategy against another (sales of a unit spent, its 80 % interval, the chance that it is better) is held against ${lives} lives of the next week by
+the same shoppers in which all campaigns have the one, and in which all have the other.
+
+The 80 % interval holds the truth in ${inside.length} of ${all.length}. Of ${sure.length} said to be better with 95 %, ${right.length} are.
+
+| market | campaigns | strategies | campaigns compared | said | chance | truth |
+| --- | --- | --- | --- | --- | --- | --- |
+${rows.join('\n')}
+`;
+}
