@@ -171,10 +171,12 @@ export async function startJobs(): Promise<void> {
   }, sweepEvery).unref();
 }
 
-/** Calls back once a minute, on one of the servers that share the database. */
+/** Calls back at the start and once a minute, on one of the servers that share the database. */
 export async function everyMinute(name: string, act: (now: Date) => Promise<void>): Promise<void> {
   const queue = boss!;
   await queue.createQueue(name);
+  // What came due while no server ran is not left for another minute.
+  await queue.send(name, {}, { singletonSeconds: 5 });
   await queue.work(name, { pollingIntervalSeconds: 2 }, async () => {
     try {
       await act(new Date());
