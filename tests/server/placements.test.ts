@@ -4,11 +4,27 @@ import { callApi, waitForJob } from '../../scripts/lib/processes.ts';
 import type { QueueAnswer, WiderAnswer } from '../../src/answers/round.ts';
 import type { OpenSheet } from '../../src/answers/changes.ts';
 import type { PlacementsAnswer } from '../../src/answers/spend.ts';
+import { addDays, daysBetween } from '../../src/core/metrics/days.ts';
+import { dayWeights } from '../../src/core/metrics/weights.ts';
 import { isHeldWhole } from '../../src/core/round/queue.ts';
 import { placementKey } from '../../src/core/placements/lines.ts';
 import { type PlacedRow } from '../../src/core/placements/findings.ts';
+import { connect } from '../../src/server/db/connection.ts';
+import { placementFigures } from '../../src/server/facts/placements.queries.ts';
 import { openSheetOf, sentSheetOf } from '../support/sheets.ts';
 import { callQuayside, startStack, structureOf, type Stack } from '../support/stack.ts';
+
+interface DayRow {
+  id: string;
+  placement: string;
+  day: string;
+  impressions: number;
+  clicks: number;
+  spend: number;
+  orders: number;
+  units: number;
+  sales: number;
+}
 
 /** Placements: judged from days, modifiers and bids together to the marketplace and back. */
 
@@ -41,6 +57,73 @@ const empty = async () => {
 const handSet = (body: object) => call<{ lines: number }>('POST', 'spend/placements', { ...window, ...body });
 
 describe('what placements had', () => {
+  test('evidence, window and what came after a change: recomputed from the raw days', async () => {
+    const own = connect(stack.databaseUrl, 1);
+    try {
+      const evidence = { from: addDays(window.to, -89), to: window.to };
+      const curve = Array.from({ length: 15 }, (_, age) => Math.min(1, (age + 3) / 12));
+      const weights = dayWeights(evidence, window, addDays(window.to, 3), curve);
+      const weightOn = new Map(weights.map((weight) => [weight.day, weight]));
+      // Younger days were known by a part on that night.
+      const known = (day: string) => (day > addDays(window.to, -5) ? 0.6 : 1);
+      const days = await own<DayRow[]>`
+        select campaign_id::text as id, placement, day, impressions, clicks, spend, orders, units, sales
+        from placement_day where account_id = 1 and day between ${evidence.from} and ${evidence.to}`;
+      const ids = [...new Set(days.map(({ id }) => id))].sort();
+      // Changed before the window, within it, on its last day, and never.
+      const changedOn = new Map([
+        [ids[0]!, addDays(window.from, -9)],
+        [ids[1]!, addDays(window.from, 11)],
+        [ids[2]!, addDays(window.to, -1)],
+        [ids[3]!, window.to],
+      ]);
+      const found = await placementFigures(own, 1, window, weights, changedOn, known);
+      expect([...found.keys()].sort()).toEqual(ids);
+      for (const [id, placements] of found)
+        for (const one of placements) {
+          const rows = days.filter((row) => row.id === id && row.placement === one.placement);
+          const sum = (of: (row: DayRow) => number, list = rows) =>
+            list.reduce((all, row) => all + of(row), 0);
+          const inside = rows.filter(({ day }) => day >= window.from);
+          const changed = changedOn.get(id);
+          const first =
+            changed === undefined || changed >= window.to || changed < window.from
+              ? window.from
+              : addDays(changed, 1);
+          const present = inside.filter(({ day }) => day >= first);
+          const expected = {
+            n: sum((row) => row.clicks * weightOn.get(row.day)!.n),
+            y: sum((row) => row.orders * weightOn.get(row.day)!.y * known(row.day)),
+            seenClicks: sum((row) => row.clicks),
+            seenOrders: sum((row) => row.orders * known(row.day)),
+            impressions: sum((row) => row.impressions, inside),
+            clicks: sum((row) => row.clicks, inside),
+            spend: sum((row) => row.spend, inside),
+            orders: sum((row) => row.orders * known(row.day), inside),
+            units: sum((row) => row.units * known(row.day), inside),
+            sales: sum((row) => row.sales * known(row.day), inside),
+            presentClicks: sum((row) => row.clicks, present),
+            presentSpend: sum((row) => row.spend, present),
+            presentDays: inside.length === 0 ? one.present.days : daysBetween(first, window.to) + 1,
+          };
+          const told = {
+            n: one.n,
+            y: one.y,
+            seenClicks: one.seenClicks,
+            seenOrders: one.seenOrders,
+            ...one.sums,
+            presentClicks: one.present.clicks,
+            presentSpend: one.present.spend,
+            presentDays: one.present.days,
+          };
+          for (const name of Object.keys(expected) as (keyof typeof expected)[])
+            expect(told[name], `${id} ${one.placement} ${name}`).toBeCloseTo(expected[name], 4);
+        }
+    } finally {
+      await own.end();
+    }
+  });
+
   test('sums of the window, and evidence, are those of the days', async () => {
     const { campaigns } = await placements();
     expect(campaigns.length).toBeGreaterThan(20);
