@@ -99,30 +99,34 @@ export async function playStrategies(
 }
 
 const two = (value: number): string => value.toFixed(2);
-const isInside = ({ pair, truth }: PairPlayed): boolean => truth >= pair.low && truth <= pair.high;
+const holds = ({ low, high }: Pick<StrategyPair, 'low' | 'high'>, truth: number): boolean =>
+  truth >= low && truth <= high;
+const told = ({ ratio, low, high }: StrategyPair['switched']): string =>
+  `${two(ratio)} (${two(low)} to ${two(high)})`;
 
 export function strategiesText(played: readonly StrategiesPlayed[]): string {
   const all = played.flatMap(({ pairs }) => pairs);
-  const inside = all.filter(isInside);
+  const inside = all.filter(({ pair, truth }) => holds(pair.switched, truth));
+  const beside = all.filter(({ pair, truth }) => holds(pair, truth));
   const sure = all.filter(({ pair }) => pair.chance >= 0.95);
   const right = sure.filter(({ truth }) => truth > 1);
   const rows = played.flatMap(({ market, campaigns, pairs }) =>
     pairs.map(({ pair, truth, error }) => {
-      const said = `${two(pair.ratio)} (${two(pair.low)} to ${two(pair.high)})`;
       const names = `${pair.strategy.replaceAll('_', ' ')} against ${pair.against.replaceAll('_', ' ')}`;
-      return `| ${market.name} | ${campaigns} | ${names} | ${pair.campaigns} and ${pair.others} | ${said} | ${two(pair.chance)} | ${two(truth)} ± ${two(truth * error)} |`;
+      return `| ${market.name} | ${campaigns} | ${names} | ${pair.campaigns} and ${pair.others} | ${told(pair)} | ${two(pair.chance)} | ${told(pair.switched)} | ${two(truth)} ± ${two(truth * error)} |`;
     }),
   );
   return `# Strategies in the laboratory
 
 \`npm run lab -- --only=strategies\`: Quaysides with 60 days behind them, on which each campaign got its strategy by lot. What Mowing says of
-one strategy against another (sales of a unit spent, its 80 % interval, the chance that it is better) is held against ${lives} lives of the next week by
-the same shoppers in which all campaigns have the one, and in which all have the other.
+one strategy against another (sales of a unit spent as campaigns stand beside each other, the chance that it is better, and what stays of it once they
+switch, each with its 80 % interval) is held against ${lives} lives of the next week by the same shoppers in which all campaigns have the one, and in
+which all have the other.
 
-The 80 % interval holds the truth in ${inside.length} of ${all.length}. Of ${sure.length} said to be better with 95 %, ${right.length} are.
+What is said of switching holds the truth in ${inside.length} of ${all.length}, what campaigns tell beside each other would in ${beside.length}. Of ${sure.length} said to be better with 95 %, ${right.length} are.
 
-| market | campaigns | strategies | campaigns compared | said | chance | truth |
-| --- | --- | --- | --- | --- | --- | --- |
+| market | campaigns | strategies | campaigns compared | beside each other | chance | switched | truth |
+| --- | --- | --- | --- | --- | --- | --- | --- |
 ${rows.join('\n')}
 `;
 }

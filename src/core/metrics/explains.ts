@@ -172,7 +172,7 @@ const explained: Record<string, Explained> = {
   strategy_ratio: {
     what: 'What a unit spent sells under one strategy over what it sells under another.',
     how: 'Among campaigns that aim alike, each against its own product, by what is known of each; campaigns lie apart by themselves, which the interval holds.',
-    not: 'Nobody drew lots which campaign has which strategy: it is a hint.',
+    not: 'Nobody drew lots which campaign has which strategy: it is a hint. Campaigns take the better shoppers from each other: of the difference about two thirds stay once all switch.',
   },
   following: {
     what: 'Whether the second moves so many days after the first, beyond what each one’s weekday and last days say.',

@@ -66,8 +66,11 @@ describe('strategies', () => {
     expect(found!.campaigns.map(({ campaignId }) => campaignId)).toEqual(
       down.map(({ campaignId }) => campaignId),
     );
-    // ln 2 with a spread of 0.1 / sqrt 3 is believed by 0.993: 1,200 x (1.99 - 1) / 4 weeks.
-    expect(found!.sales / 1e6).toBeCloseTo(297, 0);
+    // 0.65 of ln 2 stays, 0.451, with a spread of sqrt((0.65 x 0.1 / sqrt 3)^2 + (0.25 ln 2)^2) = 0.177: believed by 0.866,
+    // which is 1.477; 1,200 x 0.477 / 4 weeks.
+    expect(found!.sales / 1e6).toBeCloseTo(143.2, 1);
+    expect(found!.pair.switched.ratio).toBeCloseTo(2 ** 0.65, 9);
+    expect(Math.log(found!.pair.switched.high) - 0.65 * Math.LN2).toBeCloseTo(1.2816 * 0.1773, 3);
     // One fewer under one of them: it may be these five.
     const fewer = all.filter(({ campaignId }) => campaignId !== 'd0');
     expect(servedBetter(fewer, compareStrategies(fewer), 28)).toEqual([]);

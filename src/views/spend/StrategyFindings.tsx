@@ -77,7 +77,9 @@ export function StrategyFindings({ rows, window }: StrategyFindingsProps) {
           sx={{ borderLeft: 3, borderColor: 'primary.main', pl: 1.5 }}
         >
           {counted(better.length, 'campaign')} under {strategyName(pair.against)} would be served better by{' '}
-          {strategyName(pair.strategy)}, as far as campaigns like them tell: about <b>{money(sales)}</b> of
+          {strategyName(pair.strategy)}, as far as campaigns like them tell. Once they switch too, about two
+          thirds of what sets them apart stay: {pair.switched.ratio.toFixed(2)} × (
+          {pair.switched.low.toFixed(2)} to {pair.switched.high.toFixed(2)}), about <b>{money(sales)}</b> of
           sales a week more for the same money.{' '}
           {better.slice(0, 6).map(({ campaignId, name }, index) => (
             <span key={campaignId}>
