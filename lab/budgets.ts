@@ -2,9 +2,7 @@ import type { BudgetsAnswer } from '../src/answers/spend.ts';
 import { railOf, splitGround } from '../src/core/budgets/rules.ts';
 import type { BudgetOption } from '../src/core/budgets/propose.ts';
 import { splitter } from '../src/core/budgets/split.ts';
-import { demoAccount } from '../scripts/lib/processes.ts';
-
-import { openQuayside, type QuaysideMarket } from './quayside.ts';
+import { judgedDays, openQuayside, type QuaysideMarket } from './quayside.ts';
 import { trueWeeks, type Structure, type TrueWeek } from './truth.ts';
 
 /** What to do about budgets that run dry, each way lived over by the same shoppers at Quaysides (hidden truth). */
@@ -44,16 +42,10 @@ export async function playBudgets(
   home: string,
 ): Promise<BudgetsPlayed> {
   const opened = await openQuayside(market, database, home);
-  const { call, done, quaysideBooks, application } = opened;
+  const { call, quaysideBooks } = opened;
   try {
-    await demoAccount(application.url);
-    await call('PUT', '/api/1/goals', { scope: 'account', key: '', targetAcos: market.targetAcos });
-    await done('/api/1/fetch', {});
-    const { window } = await call<{ window: { from: string; to: string } }>('GET', '/api/1/round');
-    const answer = await call<BudgetsAnswer>(
-      'GET',
-      `/api/1/spend/budgets?from=${window.from}&to=${window.to}`,
-    );
+    const { query } = await judgedDays(opened);
+    const answer = await call<BudgetsAnswer>('GET', `/api/1/spend/budgets?${query}`);
     const played = await tryWays(market, answer, (trial) => trueWeeks(quaysideBooks, { lives, ...trial }));
     process.stdout.write(`Quayside ${market.name}: budgets tried\n`);
     return played;
@@ -62,7 +54,7 @@ export async function playBudgets(
   }
 }
 
-/** Sets budgets, schedules and bids of campaigns, found by their names, where a week is lived from. */
+/** Sets budgets, schedules, strategies and bids of campaigns, found by their names, where a week is lived from. */
 export function hands(structure: Structure) {
   const byName = new Map([...structure.campaigns.values()].map((one) => [one.name, one]));
   return {
@@ -71,6 +63,9 @@ export function hands(structure: Structure) {
     },
     schedule: (name: string, schedule: string) => {
       byName.get(name)!.schedule = schedule;
+    },
+    strategy: (name: string, strategy: string) => {
+      byName.get(name)!.strategy = strategy;
     },
     bids: (name: string, factor: number) => {
       const { id } = byName.get(name)!;

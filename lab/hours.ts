@@ -1,9 +1,8 @@
 import type { HoursAnswer, ScopeAnswer } from '../src/answers/hours.ts';
 import { daysOfWeek, hoursOfDay, hoursOfWeek } from '../src/core/account/schedule.ts';
 import type { TimeFactor } from '../src/core/hours/beliefs.ts';
-import { demoAccount } from '../scripts/lib/processes.ts';
 import { beside, hands, type Name, type Sums } from './budgets.ts';
-import { openQuayside, type QuaysideMarket } from './quayside.ts';
+import { judgedDays, openQuayside, type QuaysideMarket } from './quayside.ts';
 import { hourConversion, trueWeeks, weekdayConversion, type Structure } from './truth.ts';
 
 /** What times of the week sell, and schedules, against the hidden truth of Quaysides. */
@@ -55,20 +54,16 @@ export async function playHours(
   home: string,
 ): Promise<HoursPlayed> {
   const opened = await openQuayside(market, database, home);
-  const { call, done, quaysideBooks, application } = opened;
+  const { call, quaysideBooks } = opened;
   try {
-    await demoAccount(application.url);
-    await call('PUT', '/api/1/goals', { scope: 'account', key: '', targetAcos: market.targetAcos });
-    await done('/api/1/fetch', {});
-    const { window } = await call<{ window: { from: string; to: string } }>('GET', '/api/1/round');
-    const span = `from=${window.from}&to=${window.to}`;
-    const answer = await call<HoursAnswer>('GET', `/api/1/spend/hours?${span}`);
+    const { query } = await judgedDays(opened);
+    const answer = await call<HoursAnswer>('GET', `/api/1/spend/hours?${query}`);
     const theta = { sum: 0, spend: 0 };
     const held = { weekdays: { inside: 0, all: 0 }, hours: { inside: 0, all: 0 } };
     for (const { campaignId } of answer.campaigns) {
       const scope = await call<ScopeAnswer>(
         'GET',
-        `/api/1/spend/hours/scope?${span}&of=campaign:${campaignId}`,
+        `/api/1/spend/hours/scope?${query}&of=campaign:${campaignId}`,
       );
       if (!scope.ground || scope.ground.clicks.every((one) => one === 0)) continue;
       const { clicks, factors, spend } = scope.ground;

@@ -3,7 +3,7 @@ import { families } from './crowd/families.ts';
 import { makeCrowd } from './crowd/auction.ts';
 import { bestSimple, coverage, measure, wayNames, type Measured } from './measure.ts';
 import { insideOf } from './hours.ts';
-import { logRatio } from './strategies.ts';
+import { forSameMoney, logRatio } from './strategies.ts';
 import { playPlaced } from './placements.ts';
 import { salesAtTarget } from './play.ts';
 import { playRoutines, routineWays } from './routines.ts';
@@ -95,9 +95,12 @@ test('the crowd by hand: at the median of one rival half is won; nobody pays mor
 test('strategies by hand: the same lives side by side, and how far their ratio scatters', () => {
   const week = (spend: number, sales: number) => ({ clicks: 0, orders: 0, spend, sales });
   // 4 and 6 for a unit against 2 and 2: ln 2 and ln 3.
-  const { log, error } = logRatio([week(10, 40), week(10, 60)], [week(10, 20), week(20, 40)]);
-  expect(Math.exp(2 * log)).toBeCloseTo(6, 10);
+  const { mean, error } = logRatio([week(10, 40), week(10, 60)], [week(10, 20), week(20, 40)]);
+  expect(Math.exp(2 * mean)).toBeCloseTo(6, 10);
   expect(error).toBeCloseTo(Math.log(1.5) / 2, 10);
+  // The 10 of the first week sell 40 at 4 a unit, 20 more; the 20 of the second 120 at 6, 80 more.
+  const { mean: more } = forSameMoney([week(5, 20), week(10, 60)], [week(10, 20), week(20, 40)]);
+  expect(more).toBe(50);
 });
 
 test('times by hand: what is true is told beside the mean of clicks', () => {

@@ -12,6 +12,7 @@ import {
   waitForJob,
 } from '../scripts/lib/processes.ts';
 import { quantileOf } from '../src/core/evidence/gamma.ts';
+import { windowDays, type Window } from '../src/core/metrics/days.ts';
 import { units } from '../src/core/metrics/money.ts';
 import type { Finding } from '../src/core/round/types.ts';
 import { rounds, salesAtTarget } from './play.ts';
@@ -66,8 +67,8 @@ async function books(databaseUrl: string, firstDay: string) {
 }
 
 /**
- * A Quayside with 60 days behind it, and Mowing beside it with nothing fetched. `budgets`: times the demo's;
- * `strategyOf`: each campaign's, in place of the demo's.
+ * A Quayside with 60 days behind it, and Mowing beside it with its goal set and all days fetched. `budgets`: times the
+ * demo's; `strategyOf`: each campaign's, in place of the demo's.
  */
 export async function openQuayside(
   market: QuaysideMarket & { budgets?: number; strategyOf?: () => 'fixed' | 'down_only' | 'up_and_down' },
@@ -115,7 +116,22 @@ export async function openQuayside(
     await application.stop();
     await quayside.stop();
   };
-  return { own, world, scenario, quaysideBooks, quayside, application, call, done, stop };
+  try {
+    await demoAccount(application.url);
+    await call('PUT', '/api/1/goals', { scope: 'account', key: '', targetAcos: market.targetAcos });
+    await done('/api/1/fetch', {});
+  } catch (error) {
+    await stop();
+    throw error;
+  }
+  return { own, world, scenario, quaysideBooks, quayside, call, done, stop };
+}
+export type OpenQuayside = Awaited<ReturnType<typeof openQuayside>>;
+
+/** The days that Round judges by: how many, and as a query. */
+export async function judgedDays({ call }: OpenQuayside): Promise<{ days: number; query: string }> {
+  const window = (await call<{ window: Window }>('GET', '/api/1/round')).window;
+  return { days: windowDays(window), query: `from=${window.from}&to=${window.to}` };
 }
 
 /** Mowing runs a Quayside for twelve weeks with everything accepted; a twin of the same seed is left alone. */
@@ -125,12 +141,9 @@ export async function playQuayside(
   home: string,
 ): Promise<QuaysidePlayed> {
   const opened = await openQuayside(market, database, home);
-  const { own, world, scenario, quaysideBooks, quayside, application, call, done } = opened;
+  const { own, world, scenario, quaysideBooks, quayside, call, done } = opened;
   const twin = await database(`q${market.seed}_alone`);
   try {
-    await demoAccount(application.url);
-    await call('PUT', '/api/1/goals', { scope: 'account', key: '', targetAcos: market.targetAcos });
-    await done('/api/1/fetch', {});
     let findings: Finding[] = [];
     let first: QuaysidePlayed['first'] | null = null;
     for (let week = 0; week < rounds; week++) {

@@ -1,18 +1,19 @@
 import type { PlacementsAnswer } from '../src/answers/spend.ts';
+import { units } from '../src/core/metrics/money.ts';
 import {
   compareStrategies,
+  servedBetter,
   strategyCampaigns,
   type StrategyPair,
 } from '../src/core/placements/strategies.ts';
-import { demoAccount } from '../scripts/lib/processes.ts';
-import { openQuayside, type QuaysideMarket } from './quayside.ts';
+import { hands } from './budgets.ts';
+import { judgedDays, openQuayside, type QuaysideMarket } from './quayside.ts';
 import { Chance } from './random.ts';
 import { trueWeeks, type Structure, type TrueWeek } from './truth.ts';
 
 /** What bidding strategies sell of a unit spent, against Quaysides on which all campaigns switch (hidden truth). */
 
 const strategies = ['fixed', 'down_only', 'up_and_down'] as const;
-type Strategy = (typeof strategies)[number];
 
 export const strategyMarkets: readonly QuaysideMarket[] = [
   { name: 'as the demo', seed: 20260824, searches: 1, rivals: 1, targetAcos: 0.26 },
@@ -39,26 +40,35 @@ export interface StrategiesPlayed {
   market: QuaysideMarket;
   campaigns: number;
   pairs: PairPlayed[];
+  /** All that is proposed done at once: sales a week of the money that is spent without it. */
+  proposed: { campaigns: number; said: number; seen: Mean };
+}
+
+/** Over lives, with its standard error. */
+interface Mean {
+  mean: number;
+  error: number;
 }
 
 /** Each campaign of a market gets a strategy by lot. */
-function drawStrategies(seed: number): () => Strategy {
+function drawStrategies(seed: number): () => (typeof strategies)[number] {
   const chance = new Chance(seed);
   return () => strategies[chance.whole(strategies.length)]!;
 }
 
-/** ln of sales per unit spent under one over that under the other, over the same lives; with its standard error. */
-export function logRatio(
-  one: readonly TrueWeek[],
-  other: readonly TrueWeek[],
-): { log: number; error: number } {
-  const logs = one.map((week, at) =>
-    Math.log(week.sales / week.spend / (other[at]!.sales / other[at]!.spend)),
-  );
-  const log = logs.reduce((sum, value) => sum + value, 0) / logs.length;
-  const squares = logs.reduce((sum, value) => sum + (value - log) ** 2, 0);
-  return { log, error: Math.sqrt(squares / (logs.length - 1) / logs.length) };
+function meanOf(values: readonly number[]): Mean {
+  const mean = values.reduce((sum, value) => sum + value, 0) / values.length;
+  const squares = values.reduce((sum, value) => sum + (value - mean) ** 2, 0);
+  return { mean, error: Math.sqrt(squares / (values.length - 1) / values.length) };
 }
+
+/** ln of sales per unit spent under one over that under the other, over the same lives; with its standard error. */
+export const logRatio = (one: readonly TrueWeek[], other: readonly TrueWeek[]): Mean =>
+  meanOf(one.map((week, at) => Math.log(week.sales / week.spend / (other[at]!.sales / other[at]!.spend))));
+
+/** What the money spent in one world would sell more at the other's sales per unit, over the same lives. */
+export const forSameMoney = (changed: readonly TrueWeek[], alone: readonly TrueWeek[]): Mean =>
+  meanOf(changed.map(({ sales, spend }, at) => (sales / spend) * alone[at]!.spend - alone[at]!.sales));
 
 export async function playStrategies(
   market: QuaysideMarket,
@@ -67,37 +77,49 @@ export async function playStrategies(
 ): Promise<StrategiesPlayed> {
   const draw = drawStrategies(market.seed);
   const opened = await openQuayside({ ...market, strategyOf: draw }, database, home);
-  const { call, done, quaysideBooks, application } = opened;
+  const { call, quaysideBooks } = opened;
   try {
-    await demoAccount(application.url);
-    await call('PUT', '/api/1/goals', { scope: 'account', key: '', targetAcos: market.targetAcos });
-    await done('/api/1/fetch', {});
-    const { window } = await call<{ window: { from: string; to: string } }>('GET', '/api/1/round');
-    const answer = await call<PlacementsAnswer>(
-      'GET',
-      `/api/1/spend/placements?from=${window.from}&to=${window.to}`,
-    );
+    const { days, query } = await judgedDays(opened);
+    const answer = await call<PlacementsAnswer>('GET', `/api/1/spend/placements?${query}`);
+    const live = (change?: (structure: Structure) => void) =>
+      trueWeeks(quaysideBooks, { lives, ...(change ? { change } : {}) });
     const worlds = new Map<string, TrueWeek[]>();
-    for (const strategy of strategies) {
-      const change = ({ campaigns }: Structure) => {
-        for (const campaign of campaigns.values()) campaign.strategy = strategy;
-      };
-      worlds.set(strategy, await trueWeeks(quaysideBooks, { lives, change }));
-    }
+    for (const strategy of strategies)
+      worlds.set(
+        strategy,
+        await live(({ campaigns }) => {
+          for (const campaign of campaigns.values()) campaign.strategy = strategy;
+        }),
+      );
+    const rows = strategyCampaigns(answer.campaigns);
+    const pairs = compareStrategies(rows);
+    const found = servedBetter(rows, pairs, days);
+    const alone = await live();
+    const changed = await live((structure) => {
+      const { strategy } = hands(structure);
+      for (const { pair, campaigns } of found)
+        for (const { name } of campaigns) strategy(name, pair.strategy);
+    });
     process.stdout.write(`Quayside ${market.name}: strategies tried\n`);
     return {
       market,
       campaigns: answer.campaigns.length,
-      pairs: compareStrategies(strategyCampaigns(answer.campaigns)).map((pair) => {
-        const { log, error } = logRatio(worlds.get(pair.strategy)!, worlds.get(pair.against)!);
-        return { pair, truth: Math.exp(log), error };
+      pairs: pairs.map((pair) => {
+        const { mean, error } = logRatio(worlds.get(pair.strategy)!, worlds.get(pair.against)!);
+        return { pair, truth: Math.exp(mean), error };
       }),
+      proposed: {
+        campaigns: found.reduce((sum, { campaigns }) => sum + campaigns.length, 0),
+        said: units(found.reduce((sum, { sales }) => sum + sales, 0)),
+        seen: forSameMoney(changed, alone),
+      },
     };
   } finally {
     await opened.stop();
   }
 }
 
+const whole = (value: number): string => value.toFixed(0);
 const two = (value: number): string => value.toFixed(2);
 const holds = ({ low, high }: Pick<StrategyPair, 'low' | 'high'>, truth: number): boolean =>
   truth >= low && truth <= high;
@@ -110,6 +132,12 @@ export function strategiesText(played: readonly StrategiesPlayed[]): string {
   const beside = all.filter(({ pair, truth }) => holds(pair, truth));
   const sure = all.filter(({ pair }) => pair.chance >= 0.95);
   const right = sure.filter(({ truth }) => truth > 1);
+  const proposals = played.map(
+    ({ market, proposed: { campaigns, said, seen } }) =>
+      `| ${market.name} | ${campaigns} | ${whole(said)} | ${whole(seen.mean)} ± ${whole(seen.error)} |`,
+  );
+  const total = (of: (one: StrategiesPlayed['proposed']) => number) =>
+    whole(played.reduce((sum, { proposed }) => sum + of(proposed), 0));
   const rows = played.flatMap(({ market, campaigns, pairs }) =>
     pairs.map(({ pair, truth, error }) => {
       const names = `${pair.strategy.replaceAll('_', ' ')} against ${pair.against.replaceAll('_', ' ')}`;
@@ -128,5 +156,12 @@ What is said of switching holds the truth in ${inside.length} of ${all.length}, 
 | market | campaigns | strategies | campaigns compared | beside each other | chance | switched | truth |
 | --- | --- | --- | --- | --- | --- | --- | --- |
 ${rows.join('\n')}
+
+All that is proposed done at once, everything else as it is: what the money that is spent without it sells more in a week, in the marketplace's
+currency; together ${total(({ said }) => said)} said and ${total(({ seen }) => seen.mean)} seen.
+
+| market | campaigns switched | said | seen |
+| --- | --- | --- | --- |
+${proposals.join('\n')}
 `;
 }

@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
+import postgres from 'postgres';
 import { callApi } from '../../scripts/lib/processes.ts';
 import { openSheetOf } from '../support/sheets.ts';
 import { startStack, structureOf, type Stack } from '../support/stack.ts';
@@ -255,4 +256,46 @@ test('strategies against each other; a strategy is changed in a table, sent and 
   await page.goto(`${stack.url}/ledger`);
   await page.getByRole('button', { name: 'Send 1 line to Quayside' }).click();
   await expect.poll(() => strategyOf('Crock 5 exact')).toBe(values[1]);
+});
+
+test('campaigns that another strategy serves better: all of them set at once, and taken back', async ({
+  page,
+}) => {
+  // The half of the campaigns that sells most of a unit bids down only, the others the same for everybody.
+  const sql = postgres(stack.databaseUrl, { max: 1 });
+  const stood = await sql<{ campaign_id: string; strategy: string }[]>`
+    select campaign_id::text, strategy from campaign where account_id = 1`;
+  await sql`
+    with sold as (
+      select campaign_id, percent_rank() over (order by sum(sales) / sum(spend)) as rank from placement_day
+      where account_id = 1 group by 1 having sum(spend) > 0)
+    update campaign c set strategy = case when s.rank > 0.5 then 'down_only' else 'fixed' end
+    from sold s where c.account_id = 1 and c.campaign_id = s.campaign_id`;
+  const told = () => sql`update account set data_version = data_version + 1 where account_id = 1`;
+  await told();
+  try {
+    await page.goto(`${stack.url}/spend?part=where&view=strategy`);
+    const found = page.locator('[data-better=fixed]');
+    await expect(found).toContainText(/\d+ campaigns under fixed would be served better by/);
+    await expect(found).toContainText(/of sales a week more for the same money/);
+    const button = found.getByRole('button', { name: /^Set \d+ campaigns to/ });
+    const count = Number(/\d+/.exec(await button.innerText())![0]);
+    expect(count).toBeGreaterThanOrEqual(6);
+    await button.click();
+    await expect(sheet(page)).toHaveText(`${count} lines on the sheet`);
+    const { lines } = await openSheetOf<{ lines: { field: string; new_value: string }[] }>(stack.url);
+    expect(lines.map(({ field, new_value: to }) => `${field} ${to}`)).toEqual(
+      Array(count).fill('strategy down_only'),
+    );
+    await page.keyboard.press('Control+z');
+    await expect(sheet(page)).toHaveText('The sheet is empty');
+  } finally {
+    await sql`
+      update campaign c set strategy = s.strategy
+      from unnest(${stood.map((row) => row.campaign_id)}::bigint[], ${stood.map((row) => row.strategy)}::text[])
+        s (campaign_id, strategy)
+      where c.account_id = 1 and c.campaign_id = s.campaign_id`;
+    await told();
+    await sql.end();
+  }
 });

@@ -124,6 +124,31 @@ describe('what placements had', () => {
     }
   });
 
+  test('of a campaign whose strategy was changed, what came since is told beside the window', async () => {
+    const [{ campaignId: id, strategy, sinceStrategy: before }] = (await placements()).campaigns as [
+      PlacedRow,
+    ];
+    expect(before).toBeNull();
+    const changed = addDays(window.from, 20);
+    const told = () => sql`update account set data_version = data_version + 1 where account_id = 1`;
+    await sql`insert into outside_change (account_id, day, entity, object_id, field, campaign_id, old_value, new_value)
+      values (1, ${changed}, 'campaign', ${id}, 'strategy', ${id}, 'fixed', ${strategy})`;
+    await told();
+    const { campaigns } = await placements();
+    const since = campaigns.find(({ campaignId }) => campaignId === id)!.sinceStrategy!;
+    const rows = await sql<{ placement: string; clicks: number; spend: number; sales: number }[]>`
+      select placement, sum(clicks)::int as clicks, sum(spend)::float8 as spend, sum(sales)::float8 as sales
+      from placement_day where account_id = 1 and campaign_id = ${id} and day > ${changed} and day <= ${window.to}
+      group by placement`;
+    expect(rows.length).toBeGreaterThan(1);
+    expect(since.day).toBe(changed);
+    expect(Object.keys(since.sums).sort()).toEqual(rows.map(({ placement }) => placement).sort());
+    for (const { placement, ...sums } of rows) expect(since.sums[placement]).toMatchObject(sums);
+    expect(campaigns.filter((row) => row.sinceStrategy !== null)).toHaveLength(1);
+    await sql`delete from outside_change where account_id = 1 and field = 'strategy' and object_id = ${id}`;
+    await told();
+  });
+
   test('sums of the window, and evidence, are those of the days', async () => {
     const { campaigns } = await placements();
     expect(campaigns.length).toBeGreaterThan(20);

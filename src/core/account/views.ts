@@ -75,6 +75,7 @@ export interface TargetFigures extends EvidenceFigures {
   fresh: FreshColumns | null;
 }
 
+/** One target's figures at its present bid, read out of the columns when asked. */
 class PresentAt implements PresentSums {
   constructor(
     private readonly columns: PresentColumns,

@@ -15,7 +15,7 @@ import {
   type PlacementProposal,
   type Stream,
 } from './propose.ts';
-import type { Aim } from './strategies.ts';
+import type { Aim, SinceStrategy } from './strategies.ts';
 import { inStream, streamsOf, type StreamName } from './streams.ts';
 
 /** Campaigns by placement: what each sells, and what is proposed (domain, section 8). */
@@ -34,6 +34,8 @@ export interface PlacementGround {
   figures: ReadonlyMap<string, readonly PlacementFigures[]>;
   /** The last day on which one of a campaign's modifiers was changed. */
   changedOn: ReadonlyMap<string, Day>;
+  /** Of campaigns whose strategy was changed within the window. */
+  sinceStrategy?: ReadonlyMap<string, SinceStrategy>;
   guards: PlacementGuards;
   response: Response;
   responses?: ReadonlyMap<string, Response>;
@@ -60,6 +62,8 @@ export interface PlacedRow {
   name: string;
   sku: string | null;
   strategy: string;
+  /** Null where its strategy is older than the window. */
+  sinceStrategy: SinceStrategy | null;
   /** By how much its schedule may raise a bid; 1 where it raises none. */
   scheduled: number;
   /** What it aims with, mostly: campaigns that aim alike are like. */
@@ -214,7 +218,7 @@ function meansOf(
 function placedRow(
   campaign: StructureCampaign,
   standing: readonly Standing[],
-  { today, guards, changedOn, response, responses }: PlacementGround,
+  { today, guards, changedOn, sinceStrategy, response, responses }: PlacementGround,
 ): PlacedRow {
   const { campaignId, name, strategy } = campaign;
   const scheduled = scheduleFactor(campaign.schedule);
@@ -243,6 +247,7 @@ function placedRow(
     name,
     sku: campaign.adGroups[0]?.sku ?? null,
     strategy,
+    sinceStrategy: sinceStrategy?.get(campaignId) ?? null,
     scheduled,
     aim,
     targetAcos,

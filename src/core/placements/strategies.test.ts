@@ -1,9 +1,12 @@
 import { randomLcg, randomNormal, randomPoisson } from 'd3';
 import { describe, expect, test } from 'vitest';
+import { noSums, type Sums } from '../metrics/figures.ts';
 import {
   compareStrategies,
   servedBetter,
+  strategyCampaigns,
   surelyBetter,
+  underItsStrategy,
   type Aim,
   type StrategyCampaign,
 } from './strategies.ts';
@@ -75,6 +78,41 @@ describe('strategies', () => {
     const fewer = all.filter(({ campaignId }) => campaignId !== 'd0');
     expect(servedBetter(fewer, compareStrategies(fewer), 28)).toEqual([]);
     expect(servedBetter(all, [])).toEqual([]);
+  });
+
+  test('a strategy changed within the window: the days after count, and the campaign is left as it is', () => {
+    const sums = (spend: number, sales: number): Sums => ({ ...noSums, spend, sales, orders: 9 });
+    const row = {
+      ...one({ strategy: 'down_only' }),
+      name: 'Crock',
+      placements: [
+        { placement: 'top_of_search', sums: sums(80e6, 100e6) },
+        { placement: 'product_page', sums: sums(20e6, 10e6) },
+      ],
+      sinceStrategy: { day: '2026-11-02', sums: { top_of_search: sums(30e6, 90e6) } },
+    };
+    expect(strategyCampaigns([row])).toEqual([
+      expect.objectContaining({ spend: 30e6, sales: 90e6, orders: 9, isNew: true }),
+    ]);
+    expect(underItsStrategy(row).placements[1]!.sums).toEqual(noSums);
+    const older = { ...row, sinceStrategy: null };
+    expect(underItsStrategy(older)).toBe(older);
+    expect(strategyCampaigns([older])[0]).toMatchObject({ spend: 100e6, sales: 110e6, isNew: false });
+    // Seven would be served better; the one that was changed only now is left.
+    const fixed = Array.from({ length: 6 }, (_, at) => one({ campaignId: String(at) }));
+    const down = Array.from({ length: 7 }, (_, at) =>
+      one({ campaignId: `d${at}`, strategy: 'down_only', sales: 200e6, isNew: at === 0 }),
+    );
+    const all = [...fixed, ...down];
+    const [found] = servedBetter(all, compareStrategies(all), 28);
+    expect(found!.campaigns.map(({ campaignId }) => campaignId)).toEqual([
+      'd1',
+      'd2',
+      'd3',
+      'd4',
+      'd5',
+      'd6',
+    ]);
   });
 
   test('only what aims alike is compared; too few, or too few orders, say nothing', () => {

@@ -1,6 +1,7 @@
 import cdf from '@stdlib/stats-base-dists-normal-cdf';
 import { eighty } from '../effect/forecast.ts';
-import { total, type Sums } from '../metrics/figures.ts';
+import type { Day } from '../metrics/days.ts';
+import { noSums, total, type Sums } from '../metrics/figures.ts';
 import type { Micros } from '../metrics/money.ts';
 
 /**
@@ -19,18 +20,42 @@ export interface StrategyCampaign {
   spend: Micros;
   sales: Micros;
   orders: number;
+  /** Its strategy was changed within the window: figures are of the days after, and it is left as it is. */
+  isNew?: boolean;
 }
+
+/** What a campaign had in each placement since its strategy was changed; nothing in those that are left out. */
+export interface SinceStrategy {
+  day: Day;
+  sums: Readonly<Record<string, Sums>>;
+}
+
+interface ByPlacement {
+  placements: readonly { placement: string; sums: Sums }[];
+  /** Null where its strategy is older than the window. */
+  sinceStrategy: SinceStrategy | null;
+}
+
+/** What a campaign had under the strategy that it has. */
+export const underItsStrategy = <Row extends ByPlacement>(row: Row): Row => {
+  const { placements, sinceStrategy } = row;
+  return sinceStrategy === null
+    ? row
+    : {
+        ...row,
+        placements: placements.map((one) => ({ ...one, sums: sinceStrategy.sums[one.placement] ?? noSums })),
+      };
+};
 
 /** Campaigns by placement as their strategies are compared. */
 export const strategyCampaigns = (
-  rows: readonly (Pick<StrategyCampaign, 'campaignId' | 'sku' | 'aim' | 'strategy'> & {
-    name: string;
-    placements: readonly { sums: Sums }[];
-  })[],
+  rows: readonly (Pick<StrategyCampaign, 'campaignId' | 'sku' | 'aim' | 'strategy'> &
+    ByPlacement & { name: string })[],
 ): (StrategyCampaign & { name: string })[] =>
-  rows.map(({ campaignId, name, sku, aim, strategy, placements }) => {
-    const { spend, sales, orders } = total(placements.map(({ sums }) => sums));
-    return { campaignId, name, sku, aim, strategy, spend, sales, orders };
+  rows.map((row) => {
+    const { campaignId, name, sku, aim, strategy, sinceStrategy } = row;
+    const { spend, sales, orders } = total(underItsStrategy(row).placements.map(({ sums }) => sums));
+    return { campaignId, name, sku, aim, strategy, spend, sales, orders, isNew: sinceStrategy !== null };
   });
 
 /** With the ends of its 80 % interval. */
@@ -203,6 +228,7 @@ export function servedBetter<Row extends StrategyCampaign>(
       const own = campaigns.filter(
         (one) =>
           one.strategy === pair.against &&
+          !one.isNew &&
           one.spend > 0 &&
           mine.has(one.aim) &&
           theirs.has(one.aim) &&

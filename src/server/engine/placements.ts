@@ -5,12 +5,14 @@ import { effectOfMove, placementDrafts } from '../../core/placements/lines.ts';
 import { placedRows, type PlacedRow } from '../../core/placements/findings.ts';
 import { sentenceOfPlacements } from '../../core/placements/explain.ts';
 import { placementGuards, type BidFactor, type ModifierChange } from '../../core/placements/propose.ts';
+import type { SinceStrategy } from '../../core/placements/strategies.ts';
 import type { StructureCampaign } from '../../core/structure/ground.ts';
 import type { LineDraft } from '../../core/changes/lines.ts';
 import type { JudgeInput } from '../../core/round/types.ts';
 import { placementsAsPlayed } from '../../core/routines/as-played.ts';
 import type { Database } from '../db/connection.ts';
-import { modifiersChanged, placementFigures } from '../facts/placements.queries.ts';
+import { fieldChanged } from '../facts/hours.queries.ts';
+import { modifiersChanged, placementFigures, sinceStrategies } from '../facts/placements.queries.ts';
 import { campaignsOf } from './campaigns.ts';
 import type { Edition } from './edition.ts';
 import type { ExploreEngine } from './engine.ts';
@@ -96,9 +98,12 @@ export async function placedBy(
   const changedOn = past ? past.changedOn('placement_modifier', '') : await modifiersChanged(sql, accountId);
   const weights = dayWeights(evidence, window, today, curve);
   const since = past ? past.stoodOn('placement_modifier', '') : changedOn;
-  // Postgres sums while campaigns are laid out.
-  const [figures, campaigns] = await Promise.all([
+  // Postgres sums while campaigns are laid out. Of a night of the past no strategies are compared.
+  const [figures, sinceStrategy, campaigns] = await Promise.all([
     placementFigures(sql, accountId, window, weights, since, past?.known),
+    past
+      ? new Map<string, SinceStrategy>()
+      : sinceStrategies(sql, accountId, window, await fieldChanged(sql, accountId, 'strategy')),
     campaignsOf(sql, accountId, objects, input),
   ]);
   for (const [id, moves] of past?.moves ?? []) {
@@ -110,6 +115,7 @@ export async function placedBy(
     campaigns,
     figures,
     changedOn,
+    sinceStrategy,
     guards: { ...placementGuards, cooldownDays: input.guards.cooldownDays, maximumModifier },
     response,
     ...(responses ? { responses } : {}),

@@ -172,7 +172,7 @@ export async function campaignDays(
 export async function fieldChanged(
   sql: Database,
   accountId: number,
-  field: 'daily_budget' | 'schedule',
+  field: 'daily_budget' | 'schedule' | 'strategy',
 ): Promise<Map<string, string>> {
   const rows = await sql<{ campaign_id: string; day: string }[]>`
     select campaign_id, max(day)::text as day from (

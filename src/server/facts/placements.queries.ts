@@ -1,6 +1,8 @@
 import { windowDays, type Day, type Window } from '../../core/metrics/days.ts';
 import type { DayWeight } from '../../core/metrics/weights.ts';
+import type { Sums } from '../../core/metrics/figures.ts';
 import type { PlacementFigures } from '../../core/placements/findings.ts';
+import type { SinceStrategy } from '../../core/placements/strategies.ts';
 import type { Database } from '../db/connection.ts';
 
 interface FiguresRow {
@@ -88,6 +90,32 @@ export async function placementFigures(
     });
     found.set(row.campaign_id, own);
   }
+  return found;
+}
+
+/**
+ * What campaigns had in each placement since their strategies were changed, by campaign id: of those changed within the
+ * window, from the day after on.
+ */
+export async function sinceStrategies(
+  sql: Database,
+  accountId: number,
+  { from, to }: Window,
+  changedOn: ReadonlyMap<string, Day>,
+): Promise<Map<string, SinceStrategy>> {
+  const within = [...changedOn].filter(([, day]) => day >= from && day <= to);
+  const found = new Map(within.map(([id, day]) => [id, { day, sums: {} as Record<string, Sums> }]));
+  if (within.length === 0) return found;
+  const rows = await sql<({ campaign_id: string; placement: string } & Sums)[]>`
+    select d.campaign_id::text, d.placement, sum(d.impressions)::float8 as impressions, sum(d.clicks)::float8 as clicks,
+      sum(d.spend)::float8 as spend, sum(d.orders)::float8 as orders, sum(d.units)::float8 as units,
+      sum(d.sales)::float8 as sales
+    from placement_day d
+      join unnest(${within.map(([id]) => id)}::bigint[], ${within.map(([, day]) => day)}::date[]) c (campaign_id, changed)
+        using (campaign_id)
+    where d.account_id = ${accountId} and d.day > c.changed and d.day between ${from} and ${to}
+    group by d.campaign_id, d.placement`;
+  for (const { campaign_id: id, placement, ...sums } of rows) found.get(id)!.sums[placement] = sums;
   return found;
 }
 

@@ -8,6 +8,7 @@ import { factorRange } from '../../core/placements/explain.ts';
 import { type PlacedRow } from '../../core/placements/findings.ts';
 import { placementName, strategyName } from '../../core/placements/names.ts';
 import { overall, type OverallGroup, type OverallPlacement } from '../../core/placements/overall.ts';
+import { underItsStrategy } from '../../core/placements/strategies.ts';
 import { Figure } from '../../ui/parts/Figure.tsx';
 import { sizes } from '../../ui/theme.ts';
 import type { WhereId } from './types.ts';
@@ -40,7 +41,7 @@ export function OverallTable({
 }) {
   const usual = useMemo(() => overall(rows, keys.all)[0]?.best ?? null, [rows]);
   const groups = useMemo(() => {
-    const found = overall(rows, keys[by]);
+    const found = overall(by === 'strategy' ? rows.map(underItsStrategy) : rows, keys[by]);
     const isOdd = ({ best }: OverallGroup) => (best !== null && best !== usual ? 1 : 0);
     // What is best elsewhere stands out: it comes first.
     return by === 'product' ? found.sort((a, b) => isOdd(b) - isOdd(a)) : found;

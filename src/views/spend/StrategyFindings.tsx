@@ -32,6 +32,7 @@ export function StrategyFindings({ rows, window }: StrategyFindingsProps) {
     () => servedBetter(campaigns, pairs, daysBetween(window.from, window.to) + 1),
     [campaigns, pairs, window],
   );
+  const fresh = campaigns.filter(({ isNew }) => isNew).length;
   const set = (pair: StrategyPair, keys: string[]) =>
     void putLines(
       '/api/explore/edit',
@@ -70,6 +71,15 @@ export function StrategyFindings({ rows, window }: StrategyFindingsProps) {
               .
             </div>
           ))}
+      {fresh > 0 && (
+        <div data-testid="strategies-new">
+          {counted(fresh, 'campaign')} whose strategy was changed within these days{' '}
+          {fresh === 1
+            ? 'counts from the day after, and is left as it is'
+            : 'count from the day after, and are left as they are'}
+          .
+        </div>
+      )}
       {found.map(({ pair, campaigns: better, sales }) => (
         <Box
           key={pair.against}
