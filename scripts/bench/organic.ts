@@ -39,13 +39,13 @@ export async function organicOfLarge(app: Running & { databaseUrl: string }): Pr
   const seconds = (performance.now() - start) / 1000;
   await sql.end();
   const reference = `Postgres's sums of the ranks of ${sums.length} keywords (${seconds.toFixed(2)} s)`;
-  const measure = (name: string, value: number, aim: string): Measure => ({
+  const measure = (name: string, value: number): Measure => ({
     name,
     value,
     unit: 's',
     reference,
     ratio: value / seconds,
-    aim,
+    aim: 'none named',
   });
   // The days of the ads are read once, for whichever page asks first.
   await get(`${app.url}/api/1/today?${span}`);
@@ -59,8 +59,8 @@ export async function organicOfLarge(app: Running & { databaseUrl: string }): Pr
   if (products.length !== 500 || own.length !== keywords || together === 0)
     throw new Error(`${products.length} products, ${own.length} keywords of one, ${together} together.`);
   return [
-    measure('organic-500-products', all.seconds, 'under 1 s'),
-    measure('organic-following', followed.seconds, 'under 1 s'),
-    measure('organic-product', one.seconds, 'under 0.3 s'),
+    measure('organic-500-products', all.seconds),
+    measure('organic-following', followed.seconds),
+    measure('organic-product', one.seconds),
   ];
 }

@@ -8,7 +8,7 @@ import { addDays, daysBetween } from '../../src/core/metrics/days.ts';
 import { dayWeights } from '../../src/core/metrics/weights.ts';
 import { isHeldWhole } from '../../src/core/round/queue.ts';
 import { placementKey } from '../../src/core/placements/lines.ts';
-import { type PlacedRow } from '../../src/core/placements/findings.ts';
+import type { PlacedRow, PlacementFigures } from '../../src/core/placements/findings.ts';
 import { connect } from '../../src/server/db/connection.ts';
 import { placementFigures } from '../../src/server/facts/placements.queries.ts';
 import { openSheetOf, sentSheetOf } from '../support/sheets.ts';
@@ -119,6 +119,30 @@ describe('what placements had', () => {
           for (const name of Object.keys(expected) as (keyof typeof expected)[])
             expect(told[name], `${id} ${one.placement} ${name}`).toBeCloseTo(expected[name], 4);
         }
+    } finally {
+      await own.end();
+    }
+  });
+
+  test('a window longer than the evidence is told by all its days, evidence by its own', async () => {
+    const own = connect(stack.databaseUrl, 1);
+    try {
+      const evidence = { from: addDays(window.to, -13), to: window.to };
+      const weights = dayWeights(evidence, evidence, addDays(window.to, 3), [1]);
+      const found = await placementFigures(own, 1, window, weights, new Map());
+      const [{ clicks, orders, seen }] = await own<[{ clicks: number; orders: number; seen: number }]>`
+        select sum(clicks)::int as clicks, sum(orders)::int as orders,
+          (sum(orders) filter (where day >= ${evidence.from}))::int as seen
+        from placement_day where account_id = 1 and day between ${window.from} and ${window.to}`;
+      const sum = (of: (one: PlacementFigures) => number) =>
+        [...found.values()].flat().reduce((all, one) => all + of(one), 0);
+      expect(seen).toBeLessThan(orders);
+      const told = [
+        sum((one) => one.sums.clicks),
+        sum((one) => one.sums.orders),
+        sum((one) => one.seenOrders),
+      ];
+      expect(told).toEqual([clicks, orders, seen]);
     } finally {
       await own.end();
     }

@@ -27,7 +27,8 @@ interface FiguresRow {
  * What campaigns had in each placement: evidence by the weights of its days, sums over the window, and of those what
  * came after the modifiers were last changed (all of them where nothing has come since). By campaign id.
  *
- * @param known Share of a day's orders that counts as known.
+ * @param weights Of the days of evidence, the window's among them.
+ * @param known Share of a day's orders that counts as known; all of them where it is left out.
  */
 export async function placementFigures(
   sql: Database,
@@ -35,12 +36,20 @@ export async function placementFigures(
   window: Window,
   weights: readonly DayWeight[],
   changedOn: ReadonlyMap<string, string>,
-  known: (day: Day) => number = () => 1,
+  known?: (day: Day) => number,
 ): Promise<Map<string, PlacementFigures[]>> {
   // Weights are taken out of an array by day: joining days with them took longer than all sums together.
   const byDay = (of: (weight: DayWeight) => number) =>
     sql`(${weights.map(of)}::float8[])[d.day - ${weights[0]!.day}::date + 1]`;
-  const told = byDay(({ day }) => known(day));
+  const told = known ? sql` * coalesce(${byDay(({ day }) => known(day))}, 1)` : sql``;
+  const within = sql`filter (where d.day >= ${window.from} and d.day <= ${window.to})`;
+  const inside = (name: string) => sql`coalesce(sum(d.${sql(name)}) ${within}, 0)::float8 as ${sql(name)}`;
+  const toldInside = (name: string) =>
+    sql`coalesce(sum(d.${sql(name)}${told}) ${within}, 0)::float8 as ${sql(name)}`;
+  const evidence = { from: weights[0]!.day, to: weights[weights.length - 1]!.day };
+  const isLonger = window.from < evidence.from;
+  const seen = isLonger ? sql`filter (where d.day >= ${evidence.from})` : sql``;
+  // One look at each day: evidence and window end on the same one.
   const rows = await sql<FiguresRow[]>`
     with changed as (
       select campaign_id, greatest(${window.from}::date, day + 1) as first
@@ -53,28 +62,19 @@ export async function placementFigures(
       from placement_day d join changed c using (campaign_id)
       where d.account_id = ${accountId} and d.day between ${window.from} and ${window.to}
       group by d.campaign_id, d.placement, c.first),
-    inside as (
-      select d.campaign_id, d.placement, sum(d.impressions) as impressions, sum(d.clicks) as clicks,
-        sum(d.spend) as spend, sum(d.orders * ${told}) as orders, sum(d.units * ${told}) as units,
-        sum(d.sales * ${told}) as sales
+    figures as (
+      select d.campaign_id, d.placement, coalesce(sum(d.clicks * ${byDay(({ n }) => n)}), 0) as n,
+        coalesce(sum(d.orders * ${byDay(({ day, y }) => y * (known?.(day) ?? 1))}), 0) as y,
+        coalesce(sum(d.clicks) ${seen}, 0)::float8 as seen_clicks, coalesce(sum(d.orders${told}) ${seen}, 0)::float8 as seen_orders,
+        ${inside('impressions')}, ${inside('clicks')}, ${inside('spend')},
+        ${toldInside('orders')}, ${toldInside('units')}, ${toldInside('sales')}
       from placement_day d
-      where d.account_id = ${accountId} and d.day between ${window.from} and ${window.to}
-      group by d.campaign_id, d.placement),
-    evidence as (
-      select d.campaign_id, d.placement, sum(d.clicks * ${byDay(({ n }) => n)}) as n,
-        sum(d.orders * ${byDay(({ day, y }) => y * known(day))}) as y, sum(d.clicks) as clicks,
-        sum(d.orders * ${told}) as orders
-      from placement_day d
-      where d.account_id = ${accountId} and d.day between ${weights[0]!.day} and ${weights[weights.length - 1]!.day}
+      where d.account_id = ${accountId} and d.day between ${isLonger ? window.from : evidence.from} and ${evidence.to}
       group by d.campaign_id, d.placement)
-    select e.campaign_id::text, e.placement, e.n, e.y, e.clicks::float8 as seen_clicks, e.orders as seen_orders,
-      ${whole(sql, 'impressions')}, ${whole(sql, 'clicks')}, ${whole(sql, 'spend')}, ${whole(sql, 'orders')},
-      ${whole(sql, 'units')}, ${whole(sql, 'sales')},
-      coalesce(p.clicks, i.clicks, 0)::float8 as present_clicks,
-      coalesce(p.spend, i.spend, 0)::float8 as present_spend,
+    select f.campaign_id::text, f.placement, n, y, seen_clicks, seen_orders, impressions, f.clicks, f.spend, orders, units,
+      sales, coalesce(p.clicks, f.clicks)::float8 as present_clicks, coalesce(p.spend, f.spend)::float8 as present_spend,
       coalesce(p.days, ${windowDays(window)})::int as present_days
-    from evidence e left join inside i using (campaign_id, placement)
-      left join present p using (campaign_id, placement)`;
+    from figures f left join present p using (campaign_id, placement)`;
   const found = new Map<string, PlacementFigures[]>();
   for (const row of rows) {
     const { impressions, clicks, spend, orders, units, sales } = row;
@@ -118,9 +118,6 @@ export async function sinceStrategies(
   for (const { campaign_id: id, placement, ...sums } of rows) found.get(id)!.sums[placement] = sums;
   return found;
 }
-
-/** A sum over the window, 0 where nothing came. */
-const whole = (sql: Database, name: string) => sql`coalesce(${sql(`i.${name}`)}, 0)::float8 as ${sql(name)}`;
 
 /** The last day on which one of its modifiers was changed, by campaign id: by a sheet, or elsewhere. */
 export async function modifiersChanged(sql: Database, accountId: number): Promise<Map<string, string>> {
