@@ -29,6 +29,8 @@ export interface OpenSheet {
   conflicts: number;
   overtaken: number;
   effect: TotalEffect;
+  /** Lines that change what runs and of which nothing is forecast. */
+  unforecast: number;
   /** What campaigns that it makes may spend a day, and in all their days, micros: how much of it they will is not forecast. */
   newBudgets: { daily: number; lifetime: number };
   /** A week of the account as it runs; null while no day has settled. */

@@ -14,6 +14,8 @@ export interface PlacementsAnswer {
   /** Campaigns whose modifiers are on the open sheet, and those of which only bids are. */
   onSheet: string[];
   bidsOnSheet: string[];
+  /** Campaigns whose strategies are. */
+  strategiesOnSheet: string[];
   campaigns: PlacedRow[];
 }
 

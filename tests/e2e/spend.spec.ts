@@ -283,12 +283,20 @@ test('campaigns that another strategy serves better: all of them set at once, an
     expect(count).toBeGreaterThanOrEqual(6);
     await button.click();
     await expect(sheet(page)).toHaveText(`${count} lines on the sheet`);
-    const { lines } = await openSheetOf<{ lines: { field: string; new_value: string }[] }>(stack.url);
+    await expect(found).toContainText('They are on the sheet.');
+    const { lines } = await openSheetOf<{ lines: { field: string; new_value: string; reason: string }[] }>(
+      stack.url,
+    );
     expect(lines.map(({ field, new_value: to }) => `${field} ${to}`)).toEqual(
       Array(count).fill('strategy down_only'),
     );
+    expect(lines[0]!.reason).toMatch(
+      /^Of a unit spent down only sells .+ what fixed does, among .+; once these switch too, about \d\.\d\d ×/,
+    );
+    await expect(page.getByRole('contentinfo')).toContainText('what they change in money is not forecast');
     await page.keyboard.press('Control+z');
     await expect(sheet(page)).toHaveText('The sheet is empty');
+    await expect(button).toBeVisible();
   } finally {
     await sql`
       update campaign c set strategy = s.strategy

@@ -373,6 +373,24 @@ describe('set by hand', () => {
     await empty();
   });
 
+  test('of what is set by hand nothing is forecast; the sheet says of how many lines', async () => {
+    const { campaigns } = await placements();
+    const found = campaigns.find(({ isFinding }) => isFinding)!;
+    const other = campaigns.find((row) => row.campaignId !== found.campaignId && row.strategy === 'fixed')!;
+    const [{ placement, modifier }] = other.placements as [PlacedRow['placements'][number]];
+    await accept([placementKey(found.campaignId)]);
+    expect((await call<OpenSheet>('GET', 'sheet')).unforecast).toBe(0);
+    await handSet({ campaignId: other.campaignId, modifiers: [{ placement, to: modifier + 10 }] });
+    const { lines, unforecast } = await call<OpenSheet>('GET', 'sheet');
+    expect([unforecast, lines]).toEqual([1, found.lines + 1]);
+    await empty();
+    // Strategies that no finding proposes are refused; nothing is put on the sheet.
+    await expect(
+      call('POST', 'spend/placements/strategies', { ...window, strategy: 'down_only', against: 'fixed' }),
+    ).rejects.toThrow(/not there any more/);
+    expect((await call<OpenSheet>('GET', 'sheet')).lines).toBe(0);
+  });
+
   test('what multiplies into over twice a bid is asked before it is sent, and only that', async () => {
     const { campaigns } = await placements();
     const one = campaigns.find(({ placements: own }) => own.every(({ modifier }) => modifier < 40))!;

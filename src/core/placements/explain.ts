@@ -3,8 +3,9 @@ import { counted, money, percent, significant } from '../metrics/format.ts';
 import type { Step } from '../round/explain.ts';
 import { ownPart } from './beliefs.ts';
 import type { PlacedRow, PlacementRow } from './findings.ts';
-import { placementName } from './names.ts';
+import { placementName, strategyName } from './names.ts';
 import type { BidFactor } from './propose.ts';
+import type { StrategyPair } from './strategies.ts';
 import type { StreamName } from './streams.ts';
 
 /** Why a campaign's modifiers and bids should move, in words and step by step. */
@@ -61,6 +62,16 @@ export function sentenceOfPlacements({ placements, proposal, streams }: PlacedRo
   return (
     `${told.join(' ')} With ${bidsSaid(bids, streams.length)} and modifiers beside them as much is bid on the mean, and goes ` +
     `where it sells. It gains with ${percent(Math.min(chance, 0.99))}.`
+  );
+}
+
+/** Why campaigns would be served better by another strategy. */
+export function sentenceOfStrategy({ strategy, against, ratio, low, high, ...pair }: StrategyPair): string {
+  const told = (one: Pick<StrategyPair, 'ratio' | 'low' | 'high'>) =>
+    `${one.ratio.toFixed(2)} × (${one.low.toFixed(2)} to ${one.high.toFixed(2)})`;
+  return (
+    `Of a unit spent ${strategyName(strategy)} sells ${told({ ratio, low, high })} what ${strategyName(against)} does, among ` +
+    `${pair.campaigns} and ${pair.others} campaigns that aim alike; once these switch too, about ${told(pair.switched)}.`
   );
 }
 

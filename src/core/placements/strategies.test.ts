@@ -1,6 +1,7 @@
 import { randomLcg, randomNormal, randomPoisson } from 'd3';
 import { describe, expect, test } from 'vitest';
 import { noSums, type Sums } from '../metrics/figures.ts';
+import { sentenceOfStrategy } from './explain.ts';
 import {
   compareStrategies,
   servedBetter,
@@ -78,6 +79,16 @@ describe('strategies', () => {
     const fewer = all.filter(({ campaignId }) => campaignId !== 'd0');
     expect(servedBetter(fewer, compareStrategies(fewer), 28)).toEqual([]);
     expect(servedBetter(all, [])).toEqual([]);
+  });
+
+  test('the sentence of a pair says both ratios', () => {
+    const twice = { ratio: 2, low: 1.6, high: 2.5 };
+    const switched = { ratio: 1.57, low: 1.2, high: 2.054 };
+    const pair = { strategy: 'down_only', against: 'fixed', ...twice, switched, chance: 0.99 };
+    expect(sentenceOfStrategy({ ...pair, campaigns: 9, others: 12 })).toBe(
+      'Of a unit spent down only sells 2.00 × (1.60 to 2.50) what fixed does, among 9 and 12 campaigns that aim alike; ' +
+        'once these switch too, about 1.57 × (1.20 to 2.05).',
+    );
   });
 
   test('a strategy changed within the window: the days after count, and the campaign is left as it is', () => {

@@ -90,6 +90,15 @@ export async function openBids(
   };
 }
 
+/** Campaigns whose strategies are changed by sheets that have not left. */
+export async function openStrategies(sql: Database, accountId: number): Promise<string[]> {
+  const rows = await sql<{ campaign_id: string }[]>`
+    select distinct l.campaign_id from line l join sheet s using (account_id, sheet_id)
+    where l.account_id = ${accountId} and s.state in ('open', 'held', 'sending') and l.state in ('open', 'sending')
+      and l.entity = 'campaign' and l.field = 'strategy' and l.action = 'update'`;
+  return rows.map((row) => row.campaign_id);
+}
+
 /** Findings on sheets that have not left. `held`: on those of routines too, which wait by themselves. */
 export async function openFindingKeys(sql: Database, accountId: number, held = true): Promise<string[]> {
   const rows = await sql<{ finding_key: string }[]>`

@@ -29,6 +29,8 @@ interface KnownLine extends PlacedLine {
   conflict_key: string;
   effect: Effect | null;
   claiming: Claiming | null;
+  /** It changes what runs: not what is made, nor what a name or a rule is. */
+  movesMoney: boolean;
   /** Of a campaign that is made its budget, micros. */
   budget: NewBudget;
 }
@@ -119,6 +121,16 @@ class KnownSheet {
       sum.lifetime += budget.lifetime;
     }
     return sum;
+  }
+
+  /** Lines that change what runs and of which, and of those that go with them, nothing is forecast. */
+  get unforecast(): number {
+    const told = new Set<string>();
+    for (const { harvest, effect } of this.#lines.values()) if (harvest && effect) told.add(harvest);
+    let count = 0;
+    for (const { movesMoney, harvest, effect } of this.#lines.values())
+      if (movesMoney && !effect && !(harvest && told.has(harvest))) count++;
+    return count;
   }
 
   get arranged(): ArrangedSheet {
@@ -223,6 +235,7 @@ class KnownSheet {
       conflict_key: row.conflict_key,
       effect: row.effect,
       claiming: claimingOf(row),
+      movesMoney: row.action !== 'create' && row.field !== 'name' && row.field !== 'rule',
       budget: budgetOf(row),
     };
   }
@@ -267,13 +280,14 @@ async function sheetNow(accountId: number, sheetId: number): Promise<KnownSheet>
 export async function openSheet(accountId: number): Promise<OpenSheet> {
   const sheetId = await openSheetId(db(), accountId);
   const [sheet, week] = await Promise.all([sheetNow(accountId, sheetId), weekNow(accountId)]);
-  const { version, size, conflicts, overtaken, newBudgets } = sheet;
+  const { version, size, conflicts, overtaken, unforecast, newBudgets } = sheet;
   return {
     sheetId,
     version,
     lines: size,
     conflicts,
     overtaken,
+    unforecast,
     newBudgets,
     week,
     ...(await sheet.effects()),

@@ -3,6 +3,7 @@ import type { Window } from '../../core/metrics/days.ts';
 import { day } from '../http/doors.ts';
 import { conditionFigures, type Condition } from '../../core/placements/conditions.ts';
 import type { HandOrder } from './placements.ts';
+import type { StrategyOrder } from './strategies.ts';
 
 export const placementOrderSchema = Joi.object<HandOrder & Window>({
   from: day.required(),
@@ -25,6 +26,15 @@ export const placementOrderSchema = Joi.object<HandOrder & Window>({
     .max(20)
     .required(),
   confirmed: Joi.boolean(),
+});
+
+const strategy = Joi.string().max(100).required();
+
+export const strategyOrderSchema = Joi.object<StrategyOrder & Window>({
+  from: day.required(),
+  to: day.required(),
+  strategy,
+  against: strategy,
 });
 
 const placement = Joi.string().max(100);

@@ -2,4 +2,5 @@
 
 export { acceptPlacements, placementDraftsOf, placementRows, placementsAnswer } from './placements.ts';
 export { acceptConditions, conditionsAnswer, setConditions } from './conditions.ts';
-export { conditionOrderSchema, conditionsSchema, placementOrderSchema } from './door.ts';
+export { acceptStrategies } from './strategies.ts';
+export { conditionOrderSchema, conditionsSchema, placementOrderSchema, strategyOrderSchema } from './door.ts';

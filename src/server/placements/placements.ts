@@ -14,7 +14,7 @@ import { editionOf, noFigures } from '../engine/edition.ts';
 import { placementsOf } from '../engine/link.ts';
 import type { PlacementLimits, PlacementOrder } from '../engine/placements.ts';
 import { ServiceError } from '../errors.ts';
-import { openBids } from '../changes/lines.queries.ts';
+import { openBids, openStrategies } from '../changes/lines.queries.ts';
 import { addDrafts, type Accepted } from '../changes/open.ts';
 
 /** Campaigns by placement as JSON, from memory when nothing changed. */
@@ -47,11 +47,15 @@ export const placementRows = async (accountId: number, window: Window): Promise<
 /** The same as JSON (`PlacementsAnswer`), with what the marketplace allows. */
 export async function placementsAnswer(accountId: number, window: Window): Promise<string> {
   const { maximumModifier } = await aboutOf(accountId);
-  const { placements, budgets, hours, bids } = await openBids(db(), accountId);
+  const [{ placements, budgets, hours, bids }, strategiesOnSheet] = await Promise.all([
+    openBids(db(), accountId),
+    openStrategies(db(), accountId),
+  ]);
   const head: Omit<PlacementsAnswer, 'campaigns'> = {
     maximumModifier,
     onSheet: [...placements],
     bidsOnSheet: [...bids, ...budgets, ...hours],
+    strategiesOnSheet,
   };
   return `${JSON.stringify(head).slice(0, -1)},"campaigns":${await rowsText(accountId, window)}}`;
 }

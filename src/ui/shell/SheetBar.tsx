@@ -21,6 +21,7 @@ export function SheetBar() {
   const { data, isError } = useSheet();
   const lines = data?.lines ?? 0;
   const effect = data?.effect;
+  const isForecast = data !== undefined && data.unforecast < data.lines;
   const week = data?.week;
   const after = week && effect ? acosAfter(week, effect) : null;
   const acos = (spend: number, sales: number) =>
@@ -43,13 +44,20 @@ export function SheetBar() {
       <b data-testid="sheet-lines">{saidOf(data ? lines : null, isError)}</b>
       {effect && lines > 0 && (
         <>
-          <div>
-            <span>spend</span> <b>{signedMoney(effect.spend)}</b>{' '}
-            <span>± {money(effect.spendSpread)} a week</span>
-          </div>
-          <div>
-            <span>sales</span> <b>{signedMoney(effect.sales)}</b> <span>± {money(effect.salesSpread)}</span>
-          </div>
+          {isForecast ? (
+            <>
+              <div>
+                <span>spend</span> <b>{signedMoney(effect.spend)}</b>{' '}
+                <span>± {money(effect.spendSpread)} a week</span>
+              </div>
+              <div>
+                <span>sales</span> <b>{signedMoney(effect.sales)}</b>{' '}
+                <span>± {money(effect.salesSpread)}</span>
+              </div>
+            </>
+          ) : (
+            <span>what they change in money is not forecast</span>
+          )}
           {data.newBudgets.daily > 0 && (
             <div>
               <span>new campaigns</span> <b>up to {money(data.newBudgets.daily)}</b> <span>a day</span>
@@ -60,7 +68,7 @@ export function SheetBar() {
               <span>new campaigns</span> <b>up to {money(data.newBudgets.lifetime)}</b> <span>in all</span>
             </div>
           )}
-          {week && (
+          {week && isForecast && (
             <div>
               <span>ACOS</span>{' '}
               <b>

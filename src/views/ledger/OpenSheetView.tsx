@@ -182,18 +182,27 @@ export function OpenSheetView() {
   );
 }
 
-const sentence = ({ lines, effect, newBudgets, conflicts, overtaken, overGoal }: OpenSheet) => (
+const sentence = ({ lines, effect, unforecast, newBudgets, conflicts, overtaken, overGoal }: OpenSheet) => (
   <>
-    <b>{counted(lines, 'line')}</b> should change spend by{' '}
-    <Figure name="effect" label="Change of spend">
-      <b>{signedMoney(effect.spend)}</b>
-    </Figure>{' '}
-    ± {money(effect.spendSpread)} and sales by{' '}
-    <Figure name="effect_sales" label="Change of sales">
-      <b>{signedMoney(effect.sales)}</b>
-    </Figure>{' '}
-    ± {money(effect.salesSpread)} a week, by {signedDecimal(effect.orders)} orders
-    {effect.profit !== null && `, ad profit by ${signedMoney(effect.profit)}`}.
+    <b>{counted(lines, 'line')}</b>
+    {unforecast === lines ? (
+      ': what they change in money is not forecast.'
+    ) : (
+      <>
+        {' '}
+        should change spend by{' '}
+        <Figure name="effect" label="Change of spend">
+          <b>{signedMoney(effect.spend)}</b>
+        </Figure>{' '}
+        ± {money(effect.spendSpread)} and sales by{' '}
+        <Figure name="effect_sales" label="Change of sales">
+          <b>{signedMoney(effect.sales)}</b>
+        </Figure>{' '}
+        ± {money(effect.salesSpread)} a week, by {signedDecimal(effect.orders)} orders
+        {effect.profit !== null && `, ad profit by ${signedMoney(effect.profit)}`}.
+        {unforecast > 0 && ` Of ${counted(unforecast, 'line')} nothing is forecast.`}
+      </>
+    )}
     {newBudgets.daily + newBudgets.lifetime > 0 &&
       ` New campaigns may spend up to ${[
         ...(newBudgets.daily > 0 ? [`${money(newBudgets.daily)} a day`] : []),

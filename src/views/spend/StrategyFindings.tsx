@@ -20,11 +20,13 @@ import { sizes } from '../../ui/theme.ts';
 
 interface StrategyFindingsProps {
   rows: readonly PlacedRow[];
+  /** Campaigns whose strategies a sheet changes already. */
+  onSheet: readonly string[];
   window: Window;
 }
 
 /** Strategies against each other among campaigns that aim alike, and campaigns that another would surely serve better. */
-export function StrategyFindings({ rows, window }: StrategyFindingsProps) {
+export function StrategyFindings({ rows, onSheet, window }: StrategyFindingsProps) {
   const { putLines } = useAct();
   const campaigns = useMemo(() => strategyCampaigns(rows), [rows]);
   const pairs = useMemo(() => compareStrategies(campaigns), [campaigns]);
@@ -33,21 +35,12 @@ export function StrategyFindings({ rows, window }: StrategyFindingsProps) {
     [campaigns, pairs, window],
   );
   const fresh = campaigns.filter(({ isNew }) => isNew).length;
-  const set = (pair: StrategyPair, keys: string[]) =>
+  const waiting = new Set(onSheet);
+  const set = ({ strategy, against }: StrategyPair, count: number) =>
     void putLines(
-      '/api/explore/edit',
-      {
-        level: 'campaigns',
-        columns: [],
-        where: null,
-        within: null,
-        sort: null,
-        descending: false,
-        window,
-        keys,
-        edit: { field: 'strategy', to: pair.strategy },
-      },
-      `${counted(keys.length, 'campaign')} set to ${strategyName(pair.strategy)}`,
+      '/api/spend/placements/strategies',
+      { ...window, strategy, against },
+      `${counted(count, 'campaign')} set to ${strategyName(strategy)}`,
     );
   return (
     <Box
@@ -98,18 +91,13 @@ export function StrategyFindings({ rows, window }: StrategyFindingsProps) {
             </span>
           ))}
           {better.length > 6 && ` and ${better.length - 6} more`}{' '}
-          <Button
-            size="small"
-            variant="outlined"
-            onClick={() =>
-              set(
-                pair,
-                better.map(({ campaignId }) => campaignId),
-              )
-            }
-          >
-            Set {counted(better.length, 'campaign')} to {strategyName(pair.strategy)}
-          </Button>
+          {better.every(({ campaignId }) => waiting.has(campaignId)) ? (
+            <b>They are on the sheet.</b>
+          ) : (
+            <Button size="small" variant="outlined" onClick={() => set(pair, better.length)}>
+              Set {counted(better.length, 'campaign')} to {strategyName(pair.strategy)}
+            </Button>
+          )}
         </Box>
       ))}
     </Box>

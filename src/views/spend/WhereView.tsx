@@ -308,7 +308,9 @@ function PlacedView({ tabs, view }: PlacedViewProps) {
         </Box>
       ) : (
         <>
-          {view === 'strategy' && window && <StrategyFindings rows={answer.campaigns} window={window} />}
+          {view === 'strategy' && window && (
+            <StrategyFindings rows={answer.campaigns} onSheet={answer.strategiesOnSheet} window={window} />
+          )}
           <OverallTable rows={answer.campaigns} by={view} />
         </>
       )}
