@@ -157,6 +157,12 @@ describe('a plan of an edit', () => {
       field: 'status',
       newValue: 'paused',
     });
+    // A value reads as people read it.
+    const fixed = plan('campaigns', { field: 'strategy', to: 'up_and_down' });
+    expect(fixed.drafts[0]).toMatchObject({
+      newValue: 'up_and_down',
+      reason: 'Set to up and down in Explore.',
+    });
     const modifier = plan('placements', { field: 'modifier', how: 'set', value: 20 });
     expect(modifier.drafts.map(({ entity, oldValue, newValue }) => [entity, oldValue, newValue])).toEqual([
       ['placement_modifier', '50', '20'],

@@ -27,7 +27,7 @@ import {
   type Edit,
   type Edited,
 } from './edits.ts';
-import { fieldAt, whyNotAt, type FieldLimits } from '../changes/fields.ts';
+import { fieldAt, valueText, whyNotAt, type FieldLimits } from '../changes/fields.ts';
 import { Lanes, type Destination } from '../lanes/ad-groups.ts';
 import { emptySums, type FrameSums, type Objects } from '../account/store.ts';
 import type { AccountTable } from '../explore/table.ts';
@@ -94,7 +94,7 @@ export function planEdit(
     rows: [],
   };
   const drafts: LineDraft[] = [];
-  const reason = reasonOf(edit, order.keepGuards);
+  const reason = reasonOf(level, edit, order.keepGuards);
   for (const row of rows) {
     const key = table.key(level, row);
     const result = edited(row, key);
@@ -315,9 +315,11 @@ function aboutOf({ targets, negatives }: Objects, level: Level, row: number): Li
 }
 
 /** What the line says of where it comes from. */
-function reasonOf(edit: Edit, keepGuards: boolean): string {
+function reasonOf(level: Level, edit: Edit, keepGuards: boolean): string {
   if (isChoiceEdit(edit))
-    return edit.to === null ? 'Taken away in Explore.' : `Set to ${edit.to} in Explore.`;
+    return edit.to === null
+      ? 'Taken away in Explore.'
+      : `Set to ${valueText(fieldAt(level, edit.field), edit.to)} in Explore.`;
   if (!('how' in edit))
     return edit.field === 'lane' ? 'Sent down its lane in Explore.' : 'Added as a negative in Explore.';
   const guards = edit.field === 'bid' && !keepGuards ? ' Without guards.' : '';
