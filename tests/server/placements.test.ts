@@ -149,14 +149,14 @@ describe('what placements had', () => {
   });
 
   test('of a campaign whose strategy was changed, what came since is told beside the window', async () => {
-    const [{ campaignId: id, strategy, sinceStrategy: before }] = (await placements()).campaigns as [
-      PlacedRow,
-    ];
+    const [{ campaignId: id, strategy, sinceStrategy: before }, { campaignId: late }] = (await placements())
+      .campaigns as [PlacedRow, PlacedRow];
     expect(before).toBeNull();
     const changed = addDays(window.from, 20);
     const told = () => sql`update account set data_version = data_version + 1 where account_id = 1`;
     await sql`insert into outside_change (account_id, day, entity, object_id, field, campaign_id, old_value, new_value)
-      values (1, ${changed}, 'campaign', ${id}, 'strategy', ${id}, 'fixed', ${strategy})`;
+      values (1, ${changed}, 'campaign', ${id}, 'strategy', ${id}, 'fixed', ${strategy}),
+        (1, ${addDays(window.to, 2)}, 'campaign', ${late}, 'strategy', ${late}, 'fixed', 'down_only')`;
     await told();
     const { campaigns } = await placements();
     const since = campaigns.find(({ campaignId }) => campaignId === id)!.sinceStrategy!;
@@ -168,8 +168,10 @@ describe('what placements had', () => {
     expect(since.day).toBe(changed);
     expect(Object.keys(since.sums).sort()).toEqual(rows.map(({ placement }) => placement).sort());
     for (const { placement, ...sums } of rows) expect(since.sums[placement]).toMatchObject(sums);
-    expect(campaigns.filter((row) => row.sinceStrategy !== null)).toHaveLength(1);
-    await sql`delete from outside_change where account_id = 1 and field = 'strategy' and object_id = ${id}`;
+    // Changed after the last of these days: none of them was under the strategy that it has.
+    expect(campaigns.find(({ campaignId }) => campaignId === late)!.sinceStrategy!.sums).toEqual({});
+    expect(campaigns.filter((row) => row.sinceStrategy !== null)).toHaveLength(2);
+    await sql`delete from outside_change where account_id = 1 and field = 'strategy' and object_id in (${id}, ${late})`;
     await told();
   });
 

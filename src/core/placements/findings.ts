@@ -34,7 +34,7 @@ export interface PlacementGround {
   figures: ReadonlyMap<string, readonly PlacementFigures[]>;
   /** The last day on which one of a campaign's modifiers was changed. */
   changedOn: ReadonlyMap<string, Day>;
-  /** Of campaigns whose strategy was changed within the window. */
+  /** Of campaigns whose strategy was changed within the window, or since. */
   sinceStrategy?: ReadonlyMap<string, SinceStrategy>;
   guards: PlacementGuards;
   response: Response;

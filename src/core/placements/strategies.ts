@@ -20,7 +20,7 @@ export interface StrategyCampaign {
   spend: Micros;
   sales: Micros;
   orders: number;
-  /** Its strategy was changed within the window: figures are of the days after, and it is left as it is. */
+  /** Its strategy was changed within the window or since: figures are of the days after, and it is left as it is. */
   isNew?: boolean;
 }
 

@@ -95,7 +95,7 @@ export async function placementFigures(
 
 /**
  * What campaigns had in each placement since their strategies were changed, by campaign id: of those changed within the
- * window, from the day after on.
+ * window, from the day after on; of those changed since, nothing: all its days were under another one.
  */
 export async function sinceStrategies(
   sql: Database,
@@ -103,15 +103,15 @@ export async function sinceStrategies(
   { from, to }: Window,
   changedOn: ReadonlyMap<string, Day>,
 ): Promise<Map<string, SinceStrategy>> {
-  const within = [...changedOn].filter(([, day]) => day >= from && day <= to);
-  const found = new Map(within.map(([id, day]) => [id, { day, sums: {} as Record<string, Sums> }]));
-  if (within.length === 0) return found;
+  const changed = [...changedOn].filter(([, day]) => day >= from);
+  const found = new Map(changed.map(([id, day]) => [id, { day, sums: {} as Record<string, Sums> }]));
+  if (changed.length === 0) return found;
   const rows = await sql<({ campaign_id: string; placement: string } & Sums)[]>`
     select d.campaign_id::text, d.placement, sum(d.impressions)::float8 as impressions, sum(d.clicks)::float8 as clicks,
       sum(d.spend)::float8 as spend, sum(d.orders)::float8 as orders, sum(d.units)::float8 as units,
       sum(d.sales)::float8 as sales
     from placement_day d
-      join unnest(${within.map(([id]) => id)}::bigint[], ${within.map(([, day]) => day)}::date[]) c (campaign_id, changed)
+      join unnest(${changed.map(([id]) => id)}::bigint[], ${changed.map(([, day]) => day)}::date[]) c (campaign_id, changed)
         using (campaign_id)
     where d.account_id = ${accountId} and d.day > c.changed and d.day between ${from} and ${to}
     group by d.campaign_id, d.placement`;

@@ -66,7 +66,7 @@ export function StrategyFindings({ rows, onSheet, window }: StrategyFindingsProp
           ))}
       {fresh > 0 && (
         <div data-testid="strategies-new">
-          {counted(fresh, 'campaign')} whose strategy was changed within these days{' '}
+          {counted(fresh, 'campaign')} whose strategy was changed since these days began{' '}
           {fresh === 1
             ? 'counts from the day after, and is left as it is'
             : 'count from the day after, and are left as they are'}
