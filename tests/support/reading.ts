@@ -61,6 +61,7 @@ const leftOut: Record<string, string> = {
   'reports/[id]/file': 'asked where there is one',
   'spend/budgets/file': 'a file of what is read already',
   'spend/hours/file': 'a file of what is read already',
+  'spend/placements/strategies': 'writes',
   'spend/hours/after': 'wants a campaign: tests/server/hours.test.ts',
   'sheet/carried': 'writes',
   'sheet/lines/[line]': 'writes',
